@@ -201,6 +201,19 @@ class TestTags:
         paths = {one["path"]: one["tags"] for one in api.ok("GET", "/setup/tags/equipment")}
         assert paths == {"Line 5/Zone 1": 3, "Line 5/Zone 10": 1}
 
+    def test_the_last_added_tags_of_a_source_come_first(self, api: Api, source: Json) -> None:
+        api.ok("POST", "/setup/tags", {"tags": [tag(source, "Zone B", 90)]})
+        api.ok("POST", "/setup/tags", {"tags": [tag(source, "Zone A", 92)]})
+        found = api.ok("GET", "/setup/tags/newest", params={"source": source["uid"], "limit": 2})
+        assert [one["name"] for one in found["tags"]] == ["Zone A", "Zone B"]
+        assert (
+            api.ok("GET", "/setup/tags/newest", params={"source": source["uid"]})["tags"][0]["name"]
+            == "Zone A"
+        )
+        other = "11111111-1111-1111-1111-111111111111"
+        assert api.ok("GET", "/setup/tags/newest", params={"source": other})["tags"] == []
+        api.refused("GET", "/setup/tags/newest", None, status=422)
+
     def test_tags_with_the_words_beside_each_other_come_first(self, api: Api, source: Json) -> None:
         lines = [tag(source, f"Line {i} zone {j} heat", 200 + 20 * i + 2 * j) for i in (1, 2) for j in (1, 2)]
         api.ok("POST", "/setup/tags", {"tags": lines})

@@ -94,7 +94,7 @@ def test_a_source_20_tags_and_two_loggers_and_all_is_recorded(page: Page, applic
     expect(page.get_by_text("20 found")).to_be_visible()
 
     open_setup(page, application, "Recorder")
-    row = page.get_by_role("table", name="Loggers at work").get_by_role("row", name="Line 5 every second")
+    row = page.get_by_role("table", name="Active loggers").get_by_role("row", name="Line 5 every second")
     expect(row).to_contain_text("recording")
     # Two tags each second; a machine that is held up makes it a little less.
     expect(row).to_contain_text(re.compile(r"[12]\.\d"), timeout=20_000)

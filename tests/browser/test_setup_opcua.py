@@ -41,8 +41,8 @@ def test_a_guarded_server_is_trusted_signed_in_to_browsed_and_recorded(
     page.get_by_label("Name", exact=True).fill("Line 1 press")
     choose(page, "Protocol", "OPC UA")
     page.get_by_label("Server", exact=True).fill(server.endpoint)
-    page.get_by_role("button", name="Ask what it offers").click()
-    encrypted = page.get_by_role("button", name="Trust and take").first
+    page.get_by_role("button", name="Ask what the server offers").click()
+    encrypted = page.get_by_role("button", name="Trust and use").first
     expect(encrypted).to_be_visible(timeout=15_000)
     encrypted.click()
     page.get_by_label("User", exact=True).fill("recorder")

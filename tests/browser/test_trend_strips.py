@@ -210,6 +210,27 @@ def test_a_window_moves_when_its_trigger_fires(page: Page, application: Applicat
     expect(page.get_by_role("heading", level=1)).not_to_contain_text("fires")
 
 
+def test_cards_and_figures_are_larger_with_large_texts(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.keyboard.press("g")
+    shown = (page.get_by_test_id("pen-value").first, page.get_by_role("row", name=re.compile("Cutter jam")))
+    expect(shown[1]).to_be_visible()
+
+    def heights() -> list[float]:
+        return [(one.bounding_box() or {"height": 0.0})["height"] for one in shown]
+
+    before = heights()
+    page.get_by_role("button", name="Strips").click()
+    page.get_by_label("Large texts, for reading at a distance").check()
+    page.get_by_role("button", name="Close", exact=True).last.click()
+    after = heights()
+    assert [late / early for late, early in zip(after, before, strict=True)] == pytest.approx(
+        [1.4, 1.4], rel=0.1
+    )
+    page.set_viewport_size({"width": 390, "height": 800})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390, "nothing is cut at the side"
+
+
 def test_a_link_to_look_at_only_lets_nothing_be_changed(page: Page, application: Application) -> None:
     open_trend(page, application)
     page.get_by_role("button", name="Sheets").click()

@@ -22,7 +22,9 @@ RETIRED: Final = (
     "Otherwise than its class", "Otherwise in", "Nothing but chance is at work", "Began", "Took", "Found by",
     "This is no number", "Make it no more", "What it says", "Facts", "Pin it", "Draw it", "Change it",
     "Go over to it", "Begin it now", "End it now", "Make it its own", "Make the class", "A run of your own",
-    "Mean by time", "Std dev by time", "Lowest", "Highest", "all the same",
+    "Mean by time", "Std dev by time", "Lowest", "Highest", "all the same", "beside its like", "Do it to all",
+    "See what it does", "Working it out", "It lets", "Trust and take", "Nothing lies here", "Looked through",
+    "Taken", "Looked at", "Tag upwards", "What is unlikely", "one of them does not move",
 )  # fmt: skip
 _COMMENT: Final = re.compile(r"/\*.*?\*/|(?<!:)//[^\n]*", re.DOTALL)
 

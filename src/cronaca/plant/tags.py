@@ -40,6 +40,9 @@ WHERE t.removed_us IS NULL
 """
 _ORDER: Final = "ORDER BY NATURAL_SORT_KEY(t.name), t.name"
 _BEST_FIRST: Final = f"ORDER BY {_FIRST.format(told='t.name')} DESC, NATURAL_SORT_KEY(t.name), t.name"
+_NEWEST: Final = (
+    f"SELECT {_COLUMNS} {_FROM} {_WHERE} ORDER BY t.tag_id DESC LIMIT %(limit)s OFFSET %(offset)s"
+)
 _SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_BEST_FIRST} LIMIT %(limit)s OFFSET %(offset)s"
 _COUNT: Final = f"SELECT COUNT(*) {_FROM} {_WHERE}"
 _UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} {_ORDER}"
@@ -176,10 +179,13 @@ def _tag(row: Row) -> Tag:
     )
 
 
-def search_tags(tx: Transaction, chosen: TagFilter, limit: int, offset: int) -> tuple[int, list[TagRow]]:
-    """How many tags match, and one page of them: those with the words beside each other first, by name."""
+def search_tags(
+    tx: Transaction, chosen: TagFilter, limit: int, offset: int, *, newest: bool = False
+) -> tuple[int, list[TagRow]]:
+    """How many tags match, and one page of them: those with the words beside each other first, by name; or
+    those first that were added last."""
     row = tx.fetch_one(_COUNT, **chosen.params())
-    rows = tx.fetch(_SEARCH, **chosen.params(), limit=limit, offset=offset)
+    rows = tx.fetch(_NEWEST if newest else _SEARCH, **chosen.params(), limit=limit, offset=offset)
     return (int(row[0]) if row else 0), [_row(row) for row in rows]
 
 

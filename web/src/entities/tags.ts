@@ -138,6 +138,17 @@ export const tagRowQuery = (uid: string | null) =>
     enabled: uid !== null,
   });
 
+/** The tag that was added last to a source; null where it has none. */
+export const lastTagQuery = (source: string) =>
+  queryOptions({
+    queryKey: [SETUP, 'tags', 'last', source],
+    queryFn: async ({ signal }) => {
+      const params = { query: { source } };
+      return unwrap(await client.GET('/api/setup/tags/newest', { params, signal })).tags[0] ?? null;
+    },
+    enabled: source !== '',
+  });
+
 export const equipmentQuery = queryOptions({
   queryKey: [SETUP, 'equipment'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/tags/equipment', { signal })),

@@ -148,7 +148,7 @@ function Typed({ span, onChoose }: ChoosingProps & { span: Span }): ReactElement
         label={wording.typeAWindow}
         autoFocus
         value={text}
-        placeholder={wording.n24110600To14}
+        placeholder={wording.exampleOfMoments}
         onChange={setText}
         problem={problem}
         hint={understood?.text ?? wording.forInstanceThisShift8H}
@@ -264,7 +264,7 @@ function Runs({ zone, onChoose }: ChoosingProps & { zone: string }): ReactElemen
                 variant="caption"
                 sx={{ display: 'block', color: 'text.secondary' }}
               >
-                {fill(common.momentToMoment2, {
+                {fill(common.momentToMoment, {
                   moment: momentText(startUs, zone, MINUTE),
                   moment2: momentText(endUs, zone, MINUTE),
                 })}
@@ -273,7 +273,7 @@ function Runs({ zone, onChoose }: ChoosingProps & { zone: string }): ReactElemen
           </li>
         ))}
       </Box>
-      {over.length === 0 && error === null && <Told>{wording.noRunThatIsOver}</Told>}
+      {over.length === 0 && error === null && <Told>{wording.noRunHasEndedYet}</Told>}
     </Box>
   );
 }

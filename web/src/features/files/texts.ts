@@ -15,7 +15,7 @@ const STATES = {
 const UNITS = ['B', 'kB', 'MB', 'GB'] as const;
 
 function tagsText(count: number): string {
-  return fill(wording.count2PluralOneTagOtherCount, { count2: count, count: count.toLocaleString('en') });
+  return fill(wording.numberTags, { number: count, count: count.toLocaleString('en') });
 }
 
 /** What a file holds. */

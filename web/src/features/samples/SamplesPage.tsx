@@ -27,7 +27,7 @@ const ChangesPanel = lazyPart(
   async () => (await import('./ChangesPanel')).ChangesPanel,
 );
 const RowsPanel = lazyPart(wording.theChoiceOfTags, async () => (await import('./RowsPanel')).RowsPanel);
-const SamplePanel = lazyPart(wording.theSample2, async () => (await import('./SamplePanel')).SamplePanel);
+const SamplePanel = lazyPart(wording.theSamplePanel, async () => (await import('./SamplePanel')).SamplePanel);
 const SavedSheets = lazyPart(
   wording.theSavedSheets,
   async () => (await import('../../entities/saved/SavedSheets')).SavedSheets,

@@ -66,9 +66,9 @@ export function SamplesTable(props: SamplesTableProps): ReactElement {
       />
       {found.onMore !== null && lines.length === 0 && found.reachedUs !== null && (
         <Told>
-          {fill(wording.lookedThroughBackToMomentNothing, { moment: momentOf(found.reachedUs, zone) })}{' '}
+          {fill(wording.searchedBackToMomentNothingMatches, { moment: momentOf(found.reachedUs, zone) })}{' '}
           <Button size="small" onClick={found.onMore}>
-            {wording.lookFurtherBack}
+            {wording.searchFurtherBack}
           </Button>
         </Told>
       )}

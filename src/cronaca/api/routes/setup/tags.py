@@ -82,6 +82,18 @@ def search_tags(
         return TagRowPage(total=total, tags=_with_loggers(tx, rows))
 
 
+@router.get("/newest")
+def list_newest(
+    store: StoreDep,
+    source: Annotated[str, Query(min_length=1, max_length=36)],
+    limit: Annotated[int, Query(ge=1, le=100)] = 1,
+) -> TagRowPage:
+    """The tags that were added last to a source, the last one first: the next are likely to be read alike."""
+    with store.snapshot() as tx:
+        total, rows = tags.search_tags(tx, _filter("", source, None, "", None), limit, 0, newest=True)
+        return TagRowPage(total=total, tags=_with_loggers(tx, rows))
+
+
 @router.get("/uids")
 def list_uids(
     store: StoreDep,

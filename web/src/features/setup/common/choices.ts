@@ -69,6 +69,19 @@ export function firstAddress(protocol: string): Address {
     : { table: 'input_register', address: 0, data_type: 'float32' };
 }
 
+/** How values are read, apart from where: the table, the type and the scaling of a tag are likely those of the next. */
+const READ_ALIKE: Readonly<Record<string, readonly string[]>> = {
+  modbus_tcp: ['table', 'data_type', 'low_word_first', 'scale', 'offset'],
+  opc_ua: ['deadband', 'scale', 'offset'],
+};
+
+/** A new address, read as another one of its source is. */
+export function addressLike(protocol: string, other: Address | null): Address {
+  const alike = READ_ALIKE[protocol] ?? [];
+  const kept = Object.entries(other ?? {}).filter(([name]) => alike.includes(name));
+  return { ...firstAddress(protocol), ...Object.fromEntries(kept) };
+}
+
 export function firstConfig(protocol: string): Fields {
   if (protocol === 'opc_ua') {
     return {

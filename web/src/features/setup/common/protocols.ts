@@ -101,7 +101,7 @@ export function placeText(address: Fields): string {
 export function whereText(protocol: string, config: Fields): string {
   if (protocol === 'opc_ua') return text(config['endpoint']).replace('opc.tcp://', '');
   if (protocol !== 'modbus_tcp') return wording.builtIn;
-  return fill(wording.textNumberUnitNumber2, {
+  return fill(wording.hostPortAndUnit, {
     text: text(config['host']),
     number: numberText(config['port']),
     number2: numberText(config['unit']),

@@ -22,7 +22,7 @@ export function ClassMembers({ draft, equipment, selected, onSelect }: ClassMemb
       name: common.range,
       of: (row) =>
         isNumber(row)
-          ? fill(wording.settingToSetting2, {
+          ? fill(wording.settingToSetting, {
               setting: settingText(row, 'range_low'),
               setting2: settingText(row, 'range_high'),
             })
@@ -31,7 +31,7 @@ export function ClassMembers({ draft, equipment, selected, onSelect }: ClassMemb
     },
     { name: wording.limits, of: limitsText, right: true },
     { name: wording.readFrom, of: (row) => row.slot },
-    { name: wording.lookedAt, of: (row) => lookedAt(draft, row.key) },
+    { name: wording.shownOn, of: (row) => lookedAt(draft, row.key) },
     { name: wording.own, of: (row) => ownCount(equipment, row.key) || '', right: true },
   ];
   return (

@@ -101,7 +101,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
         >
           <Told>{wording.theClassWasChangedByYou}</Told>
           <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
-            {wording.seeWhatItDoes}
+            {wording.previewTheChange}
           </Button>
           <Button size="small" onClick={() => held.form.reset()}>
             {common.discard}

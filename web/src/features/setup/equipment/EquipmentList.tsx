@@ -32,7 +32,7 @@ export function EquipmentList({
     { name: common.sources, of: (row) => [...new Set(Object.values(row.sources).map(nameOf))].join(', ') },
     { name: wording.overrides, of: (row) => ownWords(row).slice(0, 3).join('; ') },
     {
-      name: wording.look,
+      name: common.show,
       of: (row) => (
         <>
           <Button
@@ -53,7 +53,7 @@ export function EquipmentList({
             component={Link}
             to={statistics}
             onClick={(event) => event.stopPropagation()}
-            aria-label={fill(wording.statisticsOfNameBesideItsLike, { name: row.name })}
+            aria-label={fill(wording.statisticsOfNameBesideItsKind, { name: row.name })}
           >
             {common.statistics}
           </Button>

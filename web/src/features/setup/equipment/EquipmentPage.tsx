@@ -21,7 +21,7 @@ const COLUMNS: Column<EquipmentClass>[] = [
 
 const ClassPage = lazyPart(wording.theClass, async () => (await import('./ClassPage')).ClassPage);
 const GatherPanel = lazyPart(
-  wording.thePanelOfWhatIsAlike,
+  wording.thePanelOfEquipmentThatIs,
   async () => (await import('./GatherPanel')).GatherPanel,
 );
 const PRELOADED = [ClassPage, GatherPanel];

@@ -41,7 +41,7 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
         label={wording.tagNamePattern}
         value={settingText(member, 'name')}
         onChange={(name) => put({ name })}
-        hint={wording.nameIsTheNameOfThe2}
+        hint={wording.nameAndNumberOfTheEquipment}
       />
       <TextLine
         label={common.description}

@@ -43,8 +43,8 @@ export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProp
   const failure = doing.error ?? error;
   const cancelled = failure instanceof DOMException && failure.name === 'AbortError';
   return (
-    <Panel title={wording.whatTheChangeDoes} onClose={onClose}>
-      {plan === undefined && error === null && <Told>{wording.workingItOut}</Told>}
+    <Panel title={wording.previewOfTheChange} onClose={onClose}>
+      {plan === undefined && error === null && <Told>{wording.preparingThePreview}</Told>}
       {failure !== null && (
         <Told kind={cancelled ? 'plain' : 'error'}>
           {cancelled ? wording.cancelledNothingWasWritten : errorText(failure)}
@@ -63,7 +63,7 @@ export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProp
               disabled={doing.isPending}
               onClick={() => doing.mutate()}
             >
-              {wording.doItToAll}
+              {wording.changeAllOfIt}
             </Button>
             {doing.isPending && (
               <Button size="small" onClick={() => abort.current?.abort()}>
@@ -83,7 +83,7 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
   const share = progress === null || progress.of === 0 ? 0 : (100 * progress.done) / progress.of;
   return (
     <Box>
-      <LinearProgress aria-label={wording.piecesDone} variant="determinate" value={share} />
+      <LinearProgress aria-label={wording.equipmentItemsDone} variant="determinate" value={share} />
       <Typography variant="caption">
         {progress === null
           ? wording.beginning

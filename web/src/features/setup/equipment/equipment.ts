@@ -148,7 +148,7 @@ export function looksWords(before: ClassIn, after: ClassIn): string[] {
     JSON.stringify(before[part]) !== JSON.stringify(after[part]);
   return [
     ...limits,
-    ...(differs('name') ? [fill(wording.nameNameName2, { name: before.name, name2: after.name })] : []),
+    ...(differs('name') ? [fill(wording.nameBecame, { name: before.name, name2: after.name })] : []),
     ...(differs('trend') ? [wording.theTrendSheetHasOtherTags] : []),
     ...(differs('card') ? [wording.theStatisticsCardHasOtherFigures] : []),
   ];

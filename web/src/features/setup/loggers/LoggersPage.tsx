@@ -94,7 +94,7 @@ export function LoggersPage(): ReactElement {
         ) : null
       }
     >
-      <Gone what={common.logger2} open={open} list={loggers} isKnown={isSuccess && !isFetching} />
+      <Gone what={common.aLogger} open={open} list={loggers} isKnown={isSuccess && !isFetching} />
       {rehearsing === null ? (
         <DataTable
           label={common.loggers}

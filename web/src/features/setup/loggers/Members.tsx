@@ -80,7 +80,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
           <button type="button" disabled={page === 0} onClick={() => setPage(page - 1)}>
             {wording.back}
           </button>
-          {fill(wording.numberToNumber2, {
+          {fill(wording.numberToNumber, {
             number: page * PAGE + 1,
             number2: Math.min((page + 1) * PAGE, uids.length),
           })}

@@ -230,7 +230,7 @@ function Comparison({ found, onTake }: { found: Rehearsal; onTake: (i: 0 | 1) =>
         },
         { name: common.mbAYear, of: (row) => number(row.megabytes_per_year), right: true },
         {
-          name: wording.takeIt,
+          name: wording.useIt,
           of: (row) => (
             <Button size="small" onClick={() => onTake(row.i === 0 ? 0 : 1)}>
               {fill(wording.useRuleNumber, { number: row.i + 1 })}

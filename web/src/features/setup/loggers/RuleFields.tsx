@@ -113,7 +113,7 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
             onChange={set('keep_extremes')}
           />
           <Switched
-            label={wording.stampWhatWasHeldWithThe}
+            label={wording.giveAHeldValueTheTime}
             value={rule.stamp_kept}
             onChange={set('stamp_kept')}
           />

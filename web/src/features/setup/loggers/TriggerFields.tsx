@@ -124,7 +124,7 @@ export function RecordNow({ uid, word, disabled }: RecordNowProps): ReactElement
       <Button size="small" disabled={disabled || asking.isPending} onClick={() => asking.mutate()}>
         {word}
       </Button>
-      {asking.isSuccess && <Told kind="good">{wording.taken}</Told>}
+      {asking.isSuccess && <Told kind="good">{wording.theSampleWasTaken}</Told>}
       {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
     </>
   );

@@ -42,7 +42,7 @@ export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps):
       <TagChoice
         label={wording.recordsOnlyWhile}
         value={when.tag ?? null}
-        none={wording.whateverATagSays}
+        none={wording.regardlessOfAnyTag}
         onChange={(tag) => onChange({ ...when, tag })}
       />
       {spans.map((span, i) => (
@@ -60,7 +60,7 @@ export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps):
             })
           }
         >
-          {spans.length === 0 ? wording.recordByASchedule : wording.oneMoreStretchOfTheWeek}
+          {spans.length === 0 ? wording.recordByASchedule : wording.addATimeRangeOfThe}
         </Button>
       </Box>
     </>

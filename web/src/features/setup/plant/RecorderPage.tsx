@@ -45,7 +45,7 @@ export function RecorderPage(): ReactElement {
       <Figures data={data} nowUs={dataUpdatedAt * 1000} />
       <Heading>{common.sources}</Heading>
       <DataTable
-        label={wording.sourcesAtWork}
+        label={wording.connectedSources}
         columns={sourceColumns(zone)}
         rows={data.sources}
         keyOf={(row) => row.uid}
@@ -53,7 +53,7 @@ export function RecorderPage(): ReactElement {
       />
       <Heading>{common.loggers}</Heading>
       <DataTable
-        label={wording.loggersAtWork}
+        label={wording.activeLoggers}
         columns={LOGGER_COLUMNS}
         rows={data.loggers}
         keyOf={(row) => row.uid}

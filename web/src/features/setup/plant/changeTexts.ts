@@ -5,9 +5,9 @@ import { fill } from '../../../domain/fill';
 import type { Change, Step } from '../../../entities/setup';
 
 const KIND_WORDS: Readonly<Record<string, readonly [string, string]>> = {
-  source: [common.source2, wording.sources],
+  source: [common.aSource, wording.sources],
   tag: [wording.tag, wording.tags],
-  logger: [common.logger2, wording.loggers],
+  logger: [common.aLogger, wording.loggers],
   archive: [wording.archive, wording.archives],
   run: [wording.ruleOfRuns, wording.rulesOfRuns],
   equipment_class: [wording.equipmentClass, wording.equipmentClasses],

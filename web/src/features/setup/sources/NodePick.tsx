@@ -32,7 +32,10 @@ interface Naming {
   scan: Typed;
 }
 const Fields = fieldsOf<Naming>();
-const SHAPE = shapes.shape({ pattern: shapes.filled(wording.sayWhatTheyAreCalled), scan: shapes.duration });
+const SHAPE = shapes.shape({
+  pattern: shapes.filled(wording.giveAPatternForTheNames),
+  scan: shapes.duration,
+});
 
 export function NodePick({ source, like, logger, onAdded }: NodePickProps): ReactElement {
   const [chosen, setChosen] = useState(NONE);
@@ -77,7 +80,7 @@ export function NodePick({ source, like, logger, onAdded }: NodePickProps): Reac
             <li key={placeText(one.address)}>{`${one.name}: ${placeText(one.address)}`}</li>
           ))}
           {tags.length > MOST_SHOWN && (
-            <li>{fill(common.andRestMore2, { rest: tags.length - MOST_SHOWN })}</li>
+            <li>{fill(common.restMoreFollow, { rest: tags.length - MOST_SHOWN })}</li>
           )}
         </Box>
       )}

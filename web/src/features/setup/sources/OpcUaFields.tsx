@@ -64,7 +64,7 @@ export function OpcUaFields({ form, kept }: OpcUaFieldsProps): ReactElement {
               label={wording.password}
               hidden
               value={value ?? ''}
-              placeholder={kept ? wording.keptTypeToChangeIt : common.none}
+              placeholder={kept ? wording.storedTypeToChangeIt : common.none}
               onChange={(typed) => onChange(typed === '' ? null : typed)}
               problem={problem}
               {...(!secure && text(config['user']) !== ''
@@ -108,7 +108,7 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
         onClick={() => asking.mutate()}
         sx={{ justifySelf: 'start' }}
       >
-        {asking.isPending ? wording.asking : wording.askWhatItOffers}
+        {asking.isPending ? wording.asking : wording.askWhatTheServerOffers}
       </Button>
       {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
       {found !== undefined && !found.ok && (
@@ -126,8 +126,8 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
           <Print label={wording.ourCertificateForItsAdministrator} hex={found.own_certificate} />
           <Typography variant="caption" sx={{ color: 'text.secondary' }}>
             {signIn.length === 0
-              ? wording.itLetsNobodyInByUser
-              : fill(wording.itLetsInSignIn, { signIn: signIn.join(', ') })}
+              ? wording.theServerAcceptsNoUserNames
+              : fill(wording.acceptedSignInSignIn, { signIn: signIn.join(', ') })}
           </Typography>
           {found.offers.map((one) => (
             <Box
@@ -139,7 +139,7 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
                   `${one.security}, ${one.mode}`}
               </Box>
               <Button size="small" onClick={() => take(one)}>
-                {one.certificate === '' || one.security === 'None' ? common.take : wording.trustAndTake}
+                {one.certificate === '' || one.security === 'None' ? common.take : wording.trustAndUse}
               </Button>
             </Box>
           ))}

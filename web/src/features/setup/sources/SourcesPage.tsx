@@ -62,7 +62,7 @@ export function SourcesPage(): ReactElement {
         ) : null
       }
     >
-      <Gone what={common.source2} open={open} list={sources} isKnown={isSuccess && !isFetching} />
+      <Gone what={common.aSource} open={open} list={sources} isKnown={isSuccess && !isFetching} />
       <DataTable
         label={common.sources}
         columns={columns}

@@ -38,7 +38,7 @@ describe('the items of a tree of nodes', () => {
       ]),
     );
     expect(line?.children?.map((one) => one.label)).toEqual(['Looking …']);
-    expect(spare?.children?.map((one) => one.label)).toEqual(['Nothing lies here.']);
+    expect(spare?.children?.map((one) => one.label)).toEqual(['There is nothing here.']);
     expect(nodeOf(spare?.id ?? '')).toBe(SPARE.node);
     expect([line, spare].map((one) => one !== undefined && isSelectable(one))).toEqual([false, false]);
     expect(nodeItems(new Map([['', answer([HEAD], true)]])).at(-1)?.label).toMatch('There are more');

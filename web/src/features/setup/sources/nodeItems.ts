@@ -49,7 +49,7 @@ export function nodeItems(
   const data = answer?.data;
   if (data === undefined) return [line(common.looking)];
   if (!data.ok) return [line(fill(wording.noAnswerReason, { reason: data.reason }))];
-  if (data.nodes.length === 0) return [line(wording.nothingLiesHere)];
+  if (data.nodes.length === 0) return [line(wording.thereIsNothingHere)];
   const items = data.nodes.map((node): NodeItem => {
     const id = `${folder}/${encodeURIComponent(node.node)}`;
     const item = { id, label: node.name, value: valueText(node), node, path };

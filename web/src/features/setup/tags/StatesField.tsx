@@ -49,7 +49,7 @@ export function StatesField({ value, onChange, problem }: StatesFieldProps): Rea
           <IconButton
             size="small"
             aria-label={fill(wording.removeValue, {
-              part: line.name === '' ? fill(wording.valueNumber2, { number: i + 1 }) : line.name,
+              part: line.name === '' ? fill(wording.theValueNumber, { number: i + 1 }) : line.name,
             })}
             onClick={() => put(lines.filter((_, at) => at !== i))}
           >

@@ -18,7 +18,7 @@ const STATISTICS = [
   { value: 'Percentile', label: wording.percentile },
 ];
 const WINDOWS = [
-  { value: 'last', label: wording.theLast },
+  { value: 'last', label: wording.theLastLength },
   { value: 'hour', label: wording.thisHour },
   { value: 'shift', label: wording.thisShift },
   { value: 'day', label: wording.today },

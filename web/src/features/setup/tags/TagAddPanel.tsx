@@ -1,6 +1,6 @@
 /** New tags: one, or a series by a pattern and a range of addresses, recorded at once if wished. */
 import { Box, Typography } from '@mui/material';
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
 import * as common from 'texts/common.json';
@@ -10,7 +10,7 @@ import { Choice, Pairs, Panel, Switched, Told } from '../../../ui';
 import { errorText } from '../../../platform/errors';
 import { FormFields, fieldsOf, shapes } from '../../../ui/form';
 import { lazyPart } from '../../../ui/lazyPart';
-import { firstAddress } from '../common/choices';
+import { addressLike, firstAddress } from '../common/choices';
 import { placeText } from '../common/protocols';
 import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
 import { copied } from '../common/Duplicate';
@@ -19,7 +19,7 @@ import { useStoredForm } from '../common/useStoredForm';
 import { loggersQuery } from '../../../entities/loggers';
 import type { Source } from '../../../entities/sources';
 import type { TagIn, TagRow, TagsIn } from '../../../entities/tags';
-import { newTagsPreview, addTags, tagRowQuery } from '../../../entities/tags';
+import { lastTagQuery, newTagsPreview, addTags, tagRowQuery } from '../../../entities/tags';
 
 interface TagAddPanelProps {
   /** They begin as a copy of this one. */
@@ -44,18 +44,24 @@ const SHAPE = shapes.shape({ ...TAG_NUMBERS, count: shapes.number, start: shapes
 
 export function TagAddPanel({ like, ...props }: TagAddPanelProps): ReactElement | null {
   const { data, error } = useQuery(tagRowQuery(like));
+  const last = useQuery(lastTagQuery(like === null ? (newestOf(props.sources)?.uid ?? '') : ''));
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
-  if (like !== null && data === undefined) return null;
-  return <NewTagsPanel like={like === null ? null : (data ?? null)} {...props} />;
+  if ((like !== null && data === undefined) || last.isLoading) return null;
+  return <NewTagsPanel like={like === null ? null : (data ?? null)} last={last.data ?? null} {...props} />;
 }
 
-type NewTagsPanelProps = Omit<TagAddPanelProps, 'like'> & { like: TagRow | null };
+interface NewTagsPanelProps extends Omit<TagAddPanelProps, 'like'> {
+  like: TagRow | null;
+  /** What was added last to the source that they begin with: they begin to be read as it is. */
+  last: TagRow | null;
+}
 
-function NewTagsPanel({ like, sources, onClose }: NewTagsPanelProps): ReactElement {
+function NewTagsPanel({ like, last, sources, onClose }: NewTagsPanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
+  const queries = useQueryClient();
   const stored = useStoredForm({
     stored: null,
-    valuesOf: () => fresh(newestOf(sources), like),
+    valuesOf: () => fresh(newestOf(sources), like, last),
     shape: SHAPE,
     save: (values: NewTags) => addTags({ ...bodyOf(values), dry_run: false }),
     versionOf: () => null,
@@ -71,7 +77,13 @@ function NewTagsPanel({ like, sources, onClose }: NewTagsPanelProps): ReactEleme
   const begin = (uid: string): void => {
     const next = sources.find((one) => one.uid === uid)?.protocol ?? '';
     setValue('source', uid, { shouldDirty: true });
-    if (next !== protocol) setValue('address', firstAddress(next), { shouldDirty: true });
+    const beginLike = (found: TagRow | null): void => {
+      if (found === null && next === protocol) return;
+      const begun = settingsLike(next, found);
+      for (const name of SETTINGS) setValue(name, begun[name], { shouldDirty: true });
+    };
+    // Without an answer they begin with what is usual.
+    queries.query(lastTagQuery(uid)).then(beginLike, () => beginLike(null));
   };
   const recordedBy = (
     <Fields.Choice
@@ -187,8 +199,17 @@ function newestOf(sources: readonly Source[]): Source | undefined {
   return [...sources].sort((one, two) => two.number - one.number)[0];
 }
 
-function fresh(source: Source | undefined, like: TagRow | null): NewTags {
-  const values = usual(source);
+const USUAL = { value_type: 'float', scan_us: 1_000_000, stepped: false, decimals: 1 } as const;
+const SETTINGS = ['address', 'value_type', 'scan_us', 'stepped', 'decimals'] as const;
+
+/** How the tag that was added last to a source is read; what is usual where there is none. */
+function settingsLike(protocol: string, last: TagRow | null): Pick<NewTags, (typeof SETTINGS)[number]> {
+  const { value_type, scan_us, stepped, decimals } = last ?? USUAL;
+  return { address: addressLike(protocol, last?.address ?? null), value_type, scan_us, stepped, decimals };
+}
+
+function fresh(source: Source | undefined, like: TagRow | null, last: TagRow | null): NewTags {
+  const values = { ...usual(source), ...settingsLike(source?.protocol ?? 'modbus_tcp', last) };
   if (like === null) return values;
   const own = Object.entries(like).filter(([name]) => name in values);
   return copied({ ...values, ...(Object.fromEntries(own) as Partial<NewTags>) }, true);
@@ -202,15 +223,12 @@ function usual(source: Source | undefined): NewTags {
     name: '',
     source: source?.uid ?? '',
     address: firstAddress(source?.protocol ?? 'modbus_tcp'),
+    ...USUAL,
     description: '',
-    value_type: 'float',
     unit: '',
     range_low: 0,
     range_high: 100,
-    decimals: 1,
-    stepped: false,
     equipment: '',
-    scan_us: 1_000_000,
     colour: '',
     states: '',
   };

@@ -53,7 +53,7 @@ export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () =>
 }
 
 function tagsText(uids: readonly string[]): string {
-  return fill(wording.tags2, { count: uids.length });
+  return fill(wording.countedTags, { count: uids.length });
 }
 
 interface Chosen {
@@ -155,7 +155,7 @@ function NewValue({ uids, attribute }: { uids: string[]; attribute: string }): R
             </div>
           ))}
           {preview.data.tags > MOST_SHOWN && (
-            <div>{fill(common.andRestMore2, { rest: preview.data.tags - MOST_SHOWN })}</div>
+            <div>{fill(common.restMoreFollow, { rest: preview.data.tags - MOST_SHOWN })}</div>
           )}
         </Box>
       )}

@@ -65,7 +65,7 @@ export function TagFilters({ filter, sources, hasTree, onChange }: TagFiltersPro
         value={filter.recorded}
         options={[
           ANY,
-          { value: 'yes', label: wording.recorded2 },
+          { value: 'yes', label: wording.recordedTags },
           { value: 'no', label: common.notRecorded },
         ]}
         onChange={set('recorded')}

@@ -103,7 +103,7 @@ function Charts({ found, zone }: { found: Control; zone: string }): ReactElement
         {broken.length === 0 ? (
           <Told>{wording.noRuleViolations}</Told>
         ) : (
-          <Box component="ul" aria-label={wording.whatIsUnlikely} sx={{ listStyle: 'none', m: 0, p: 0 }}>
+          <Box component="ul" aria-label={wording.ruleViolations} sx={{ listStyle: 'none', m: 0, p: 0 }}>
             {broken.map((one) => (
               <li key={`${one.chart}${one.atUs}`}>
                 {clockText(one.atUs, zone, SECOND)} {one.chart}: {one.words}

@@ -54,7 +54,12 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
                 {line.whole ? '' : ` ${wording.theNewestPart}`}
               </td>
               <td>
-                <Line line={line} start={start} end={end} label={fill(wording.whenNameWasInWhat, { name })} />
+                <Line
+                  line={line}
+                  start={start}
+                  end={end}
+                  label={fill(wording.statesOfNameOverTime, { name })}
+                />
               </td>
               <Box component="td" sx={{ textAlign: 'right' }}>
                 {line.states.map((one) => (

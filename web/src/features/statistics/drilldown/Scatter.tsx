@@ -32,16 +32,16 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
   return (
     <>
       <Box sx={{ typography: 'body2', display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap' }}>
-        {fill(wording.memberAcrossUpwards, { member: look.member })}
+        {fill(wording.memberOnTheHorizontalAxisOn, { member: look.member })}
         <HeadChoice
-          label={wording.tagUpwards}
+          label={wording.tagOnTheVerticalAxis}
           value={other.name}
           options={others.map((one) => one.name)}
           words={(name) => name}
           onChange={setChosen}
         />
         <Typography component="span" variant="caption" sx={{ color: 'text.secondary' }}>
-          {wording.faintTheBeginningOfTheWindow}
+          {wording.paleStartOfTheWindowDark}
         </Typography>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}

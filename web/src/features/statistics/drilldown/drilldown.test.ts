@@ -51,7 +51,7 @@ describe('bars of a figure over time', () => {
   });
 
   it('tell in words what is off, and the odd one comes first', () => {
-    expect([offWords(found, 0), offWords(found, 1)]).toEqual(['normal', 'off in 2 of 2']);
+    expect([offWords(found, 0), offWords(found, 1)]).toEqual(['normal', 'not normal in 2 of 2']);
     expect([inOrder(found, true), inOrder(found, false)]).toEqual([
       [1, 0],
       [0, 1],
@@ -67,8 +67,8 @@ describe('stretches that an end of the window cuts short', () => {
     over_time: [{ tag: 'a', values: [1, 1, 1, 1], places }],
   });
   it('are not counted: a live window and the one that is held count the same whole ones', () => {
-    expect(offWords(cut(['0', '10', '50', '90']), 0)).toBe('off in 1 of 2');
-    expect(offWords(cut(['0', '25', '50', '75']), 0)).toBe('off in 3 of 4');
+    expect(offWords(cut(['0', '10', '50', '90']), 0)).toBe('not normal in 1 of 2');
+    expect(offWords(cut(['0', '25', '50', '75']), 0)).toBe('not normal in 3 of 4');
   });
 });
 
@@ -104,7 +104,7 @@ describe('scatter', () => {
       { key: '10', x: 0.5, y: 0.5, age: 0.5 },
     ]);
     expect(relationText(pair)).toBe('r 0.99');
-    expect(relationText({ correlation: null })).toBe('one of them does not move');
+    expect(relationText({ correlation: null })).toBe('one of them is constant');
   });
 
   it('is of pieces that have both', () => {

@@ -101,7 +101,7 @@ export function bandsOf(found: Drilldown): BandBox[] {
 export function offWords(found: Drilldown, place: number): string {
   const places = countedPlaces(found, place);
   const off = places.filter((one) => OFF.includes(one)).length;
-  return off === 0 ? wording.normal : fill(wording.offInOffOfCount, { off, count: places.length });
+  return off === 0 ? wording.normal : fill(wording.notNormalInOffOfCount, { off, count: places.length });
 }
 
 function countedPlaces(found: Drilldown, place: number): Place[] {
@@ -205,5 +205,5 @@ export function dotsOf(found: Scatter, pair: ScatterPair): Dot[] {
 
 /** How closely two tags go together, in words. */
 export function relationText({ correlation }: Pick<ScatterPair, 'correlation'>): string {
-  return correlation === null ? wording.oneOfThemDoesNotMove : `r ${correlation.toFixed(2)}`;
+  return correlation === null ? wording.oneOfThemIsConstant : `r ${correlation.toFixed(2)}`;
 }

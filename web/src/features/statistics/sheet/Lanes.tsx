@@ -149,7 +149,7 @@ function normalText({ line, member, marks }: Lane): string {
   const low = NEVER_BELOW_ZERO.has(line.stat) && first.low < 0;
   return low
     ? ` ${fill(wording.normalUpToText, { text: text(first.high) })}`
-    : ` ${fill(wording.normalTextToText2, { text: text(first.low), text2: text(first.high) })}`;
+    : ` ${fill(wording.normalFromTo, { text: text(first.low), text2: text(first.high) })}`;
 }
 
 /** The limits of the class in numbers. */

@@ -57,7 +57,7 @@ export function PastReports({ report, zone, onMade }: PastReportsProps): ReactEl
     <Box role="group" aria-label={fill(wording.pastReportsOfName, { name: report.name })} sx={{ py: 1 }}>
       <InnerForm onEnter={make}>
         <MomentField
-          label={wording.eachOneThatBeganAtOr}
+          label={wording.eachPeriodThatBeganAtOr}
           first={first - DAY}
           zone={zone}
           onChange={setSince}

@@ -174,7 +174,7 @@ function Runs({ state, zone, onChange }: TablePanelProps): ReactElement {
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {state.runs.length > 0 && (
         <Button size="small" onClick={() => put([])}>
-          {fill(wording.noRunsRunsChosen, { runs: state.runs.length })}
+          {fill(wording.withoutRunsRunsChosen, { runs: state.runs.length })}
         </Button>
       )}
       <Box

@@ -9,6 +9,7 @@ import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
 import { CopyButton, DataTable, Told, type Column } from '../../../ui';
+import { LARGE } from '../model/state';
 import { tableText, type FigureRow } from '../model/figuresText';
 import type { FigurePen } from './PenCards';
 import { archivesByTag } from '../model/archivesByTag';
@@ -26,6 +27,8 @@ interface FiguresTableProps {
   /** Between both cursors, not over the whole window. */
   bounded: boolean;
   zone: string;
+  /** For reading at a distance. */
+  isLarge: boolean;
   onClose: () => void;
 }
 
@@ -64,6 +67,7 @@ export function FiguresTable(props: FiguresTableProps): ReactElement {
         bgcolor: 'background.paper',
         maxHeight: 260,
         overflow: 'auto',
+        zoom: props.isLarge ? LARGE : 1,
       }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, pt: 0.5, flexWrap: 'wrap' }}>

@@ -12,7 +12,7 @@ const KEYS: readonly [string, string][] = [
   ['F', wording.fitTheScalesToWhatIs],
   [wording.aAndB, wording.putACursorThereOnceMore],
   ['G', wording.figures],
-  [wording.n1To9, wording.highlightAPen],
+  [wording.oneToNine, wording.highlightAPen],
   [wording.leftAndRight, wording.moveTheCursorWithShiftIn],
   ['P', wording.addAPen],
   ['N', wording.dayOrNight],

@@ -306,7 +306,7 @@ function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactEleme
       <TextLine
         label={fill(wording.guideLinesAtPart, { part: unit === '' ? '' : `, ${unit}` })}
         value={text}
-        placeholder={wording.forInstance7582}
+        placeholder={wording.exampleOfLines}
         unusable={wrong}
         problem={wrong ? wording.writeNumbersWithBlanksBetweenThem : undefined}
         onChange={(next) => {

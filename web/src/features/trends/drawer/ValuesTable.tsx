@@ -80,7 +80,7 @@ function cellText(figures: readonly Figure[], row: number, decimals: number): st
   const sure = at.quality === 'Good' ? '' : ' ?';
   if (low?.value == null || high?.value == null || typeof at.value === 'boolean')
     return `${text(at.value)}${sure}`;
-  return fill(wording.textSureText2ToText3, {
+  return fill(wording.valueWithLowAndHigh, {
     text: text(at.value),
     sure,
     text2: text(low.value),

@@ -96,8 +96,8 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       )}
       <IconButton
         size="small"
-        aria-label={wording.undoZoomLabel}
-        title={wording.undoZoomLabel}
+        aria-label={wording.undoTheZoom}
+        title={wording.undoTheZoom}
         disabled={!canUndo}
         onClick={on.onUndo}
       >

@@ -74,7 +74,7 @@ export function besideOf(state: TrendState, names: ReadonlyMap<string, string>, 
 /** A window in words, where no rail shows it. */
 function windowText(window: TrendState['window'], zone: string): string {
   if (window.kind === 'fixed')
-    return fill(common.momentToMoment2, {
+    return fill(common.momentToMoment, {
       moment: momentText(window.startUs, zone),
       moment2: momentText(window.endUs, zone),
     });

@@ -25,5 +25,7 @@ export function sisterOf(
     selected: selected ?? null,
     looks: exchanged(now.looks, others),
     strips: exchangedPens(now.strips, others),
+    // It is another trend now: the sheet that was opened is that of the equipment before.
+    sheet: null,
   };
 }

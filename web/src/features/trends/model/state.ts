@@ -13,6 +13,9 @@ import { parseStrips, stripsText, type Strip } from './layout';
 import { madeText, parseMade, type MadePens } from './made';
 import { looksText, parseLooks, type Looks } from './looks';
 
+/** How much larger cards and figures are with large texts; what stands in the plot grows by half. */
+export const LARGE = 1.4;
+
 export interface TrendState {
   /** Uids in the order of the pens; null before any were chosen. */
   tags: string[] | null;

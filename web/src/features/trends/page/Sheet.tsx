@@ -10,7 +10,7 @@ import { CompareMenu, ExportMenu, Head } from '../head/Head';
 import { helpersOf } from '../model/looks';
 import type { Trace } from '../model/model';
 import { commonEquipment } from '../model/sisters';
-import { besideOf, noticeOf, statusOf, titleOf } from '../model/pageTexts';
+import { besideOf, noticeOf, statusOf } from '../model/pageTexts';
 import type { Allowed, TrendState } from '../model/state';
 import { SheetStrips } from '../plot/SheetStrips';
 import { useTrendValue } from '../store/context';
@@ -23,7 +23,7 @@ import { useSheet } from './useSheet';
 import type { TrendOn } from './useTrendOn';
 
 /** It comes after the curves. */
-const RailFeed = lazyPart(wording.theTimeRail2, async () => (await import('../plot/RailFeed')).RailFeed);
+const RailFeed = lazyPart(wording.theRailOfTime, async () => (await import('../plot/RailFeed')).RailFeed);
 const PRELOADED = [CompareMenu, ExportMenu, DrawerPanels, FiguresTable];
 const HEAD_PX = 43;
 
@@ -64,6 +64,7 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
     <TrendView
       onTouched={sheet.onTouched}
       isNarrow={name !== undefined}
+      isLarge={state.large}
       head={
         <HeadOf
           isReady={around}
@@ -72,7 +73,7 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
           zone={zone}
           plotWidth={plotWidth}
           on={on}
-          title={name ?? titleOf(known)}
+          title={name ?? sheet.title}
           isPart={name !== undefined}
           followed={followed}
           known={known}

@@ -39,6 +39,7 @@ export function SheetFigures({
       earlierUs={state.ghostUs}
       bounded={state.a !== null && state.b !== null}
       zone={zone}
+      isLarge={state.large}
       onClose={onClose}
     />
   );

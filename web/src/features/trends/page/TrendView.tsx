@@ -1,6 +1,7 @@
 import { Alert, Box, Button, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
 import * as wording from 'texts/trends.json';
+import { LARGE } from '../model/state';
 import { fill } from '../../../domain/fill';
 import { momentText, type Span } from '../../../domain/time';
 
@@ -40,13 +41,15 @@ export interface TrendViewProps {
   onTouched: () => void;
   /** The pens lie below the plot. */
   isNarrow: boolean;
+  /** For reading at a distance. */
+  isLarge: boolean;
   figures: ReactNode;
   onFit: () => void;
 }
 
 type PlotProps = Omit<
   TrendViewProps,
-  'plotHost' | 'drawer' | 'rail' | 'figures' | 'head' | 'onTouched' | 'isNarrow'
+  'plotHost' | 'drawer' | 'rail' | 'figures' | 'head' | 'onTouched' | 'isNarrow' | 'isLarge'
 >;
 
 const ONE = 'minmax(0, 1fr)';
@@ -60,6 +63,7 @@ export function TrendView({
   figures,
   onTouched,
   isNarrow,
+  isLarge,
   ...props
 }: TrendViewProps): ReactElement {
   return (
@@ -107,6 +111,7 @@ export function TrendView({
           bgcolor: 'background.paper',
           overflowY: 'auto',
           minHeight: 0,
+          zoom: isLarge ? LARGE : 1,
           // The line between plot and drawer is the drawer's own.
           '& > form': { borderLeft: 0 },
         }}

@@ -4,6 +4,7 @@ import { useDeferredValue, useMemo, useRef, useState, type RefObject } from 'rea
 import type { Span } from '../../../domain/time';
 import type { WindowChoice } from '../../../domain/windows';
 import { plantQuery } from '../../../entities/plant';
+import { sheetsQuery } from '../../../entities/sheets';
 import { defaultTagsQuery } from '../../../entities/tags';
 import { useSize } from '../../../platform/useSize';
 import { useThemeChoice } from '../../../ui/themeContext';
@@ -15,6 +16,8 @@ import { usePlacedWindow, type PlacedWindow } from '../data/usePlacedWindow';
 import type { Styled } from '../data/usePens';
 import { useFollowed, type Followed } from '../data/useTraces';
 import type { DrawerPanel } from '../model/drawerProps';
+import type { Trace } from '../model/model';
+import { titleOf } from '../model/pageTexts';
 import type { Allowed, TrendState } from '../model/state';
 import { useActive } from '../store/active';
 import { useTrendStore, useTrendValue } from '../store/context';
@@ -31,6 +34,8 @@ interface Sheet {
   followed: Followed;
   placed: PlacedWindow;
   drawn: Drawn;
+  /** What stands over it: the saved sheet's name, or what its tags have in common. */
+  title: string;
   /** What follows the plot a moment later. */
   deferred: DeferredSheet;
   size: { width: number; height: number };
@@ -65,6 +70,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
   const [figuresOpen, setFiguresOpen] = useState(false);
   const drawn = useDrawn(state, followed, placed, size.width, tokens);
   const { styled, pens } = drawn.drawn;
+  const title = useTitle(state.sheet, drawn.known);
   const deferred = useDeferredSheet(styled, placed, live, state.window);
   const cards = useRef<readonly PenCard[]>([]);
   const on = useTrendOn({
@@ -76,6 +82,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
     figuresOpen,
     setFiguresOpen,
     known: drawn.known,
+    title,
     tails: live.tails,
     uids,
     gone: followed.gone,
@@ -101,6 +108,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
     followed,
     placed,
     drawn,
+    title,
     deferred,
     size,
     setPlotHost,
@@ -133,6 +141,12 @@ function useDeferredSheet(
   return useDeferredValue(
     useMemo(() => ({ styled, span, live, nowUs, window }), [styled, span, live, nowUs, window]),
   );
+}
+
+/** The name of the sheet that is open; of a trend that is none, the equipment that its tags have in common. */
+function useTitle(sheet: string | null, known: readonly Trace[]): string {
+  const sheets = useQuery({ ...sheetsQuery, enabled: sheet !== null }).data;
+  return sheets?.find((one) => one.uid === sheet)?.name ?? titleOf(known);
 }
 
 const NONE: string[] = [];

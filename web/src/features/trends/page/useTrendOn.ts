@@ -12,7 +12,7 @@ import { changed, editable, higher, withPen, type Strip } from '../model/layout'
 import { scaleOwner, withLook, withoutTags } from '../model/looks';
 import { sisterOf } from '../model/sisters';
 import type { Trace } from '../model/model';
-import { legendOf, titleOf, toFirst, toLast } from '../model/pageTexts';
+import { legendOf, toFirst, toLast } from '../model/pageTexts';
 import type { Picture } from '../plot/picture';
 import { rangeOf, SCALES, zoomed, type Scales, type TrendState } from '../model/state';
 import type { Mark } from '../plot/Marks';
@@ -31,6 +31,7 @@ interface Parts {
   figuresOpen: boolean;
   setFiguresOpen: (open: boolean) => void;
   known: readonly Trace[];
+  title: string;
   /** What came in live. */
   tails: LiveSnapshot['tails'];
   uids: readonly string[];
@@ -70,7 +71,7 @@ export function useTrendOn(parts: Parts): TrendOn {
   const charts = useRef(new Map<number, PlacedCharts>());
   const toggled = (wanted: DrawerPanel): void => setPanel(panel === wanted ? 'pens' : wanted);
   const picture = (): Picture => ({
-    title: titleOf(known),
+    title: parts.title,
     window: `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`,
     legend: cards.current.filter((card) => !card.hidden).map(legendOf),
     tokens,
@@ -192,8 +193,8 @@ function markAt(before: number | null, cursorUs: number | null, span: Span): num
 }
 
 /** What a trend shows of its pens, to come back to. */
-function pensIn({ tags, hidden, selected, looks, strips }: TrendState): Partial<TrendState> {
-  return { tags, hidden, selected, looks, strips };
+function pensIn({ tags, hidden, selected, looks, strips, sheet }: TrendState): Partial<TrendState> {
+  return { tags, hidden, selected, looks, strips, sheet };
 }
 
 /** A pen at its place among those that are there still. */
