@@ -14,10 +14,10 @@ import { plantQuery } from '../../../entities/plant';
 import { useRecorder, type Recorder } from '../../../entities/health';
 
 const STATES: Record<string, string> = {
-  running: wording.records,
-  late: wording.isLate,
-  lost: wording.doesNotRun,
-  stopped: wording.wasStopped,
+  running: wording.hasRecorded,
+  late: wording.hasBeenLate,
+  lost: wording.hasNotRun,
+  stopped: wording.hasBeenStopped,
   never_started: wording.neverRan,
 };
 
