@@ -14,7 +14,7 @@ import {
   type TimeChartProps,
 } from './strip';
 
-const AXIS_HEIGHT = 40;
+const AXIS_HEIGHT = { usual: 40, large: 58 };
 const PLAIN_HEIGHT = 6;
 // The library's enum exists only in its types, not in what it ships.
 // eslint-disable-next-line @typescript-eslint/no-unsafe-enum-assignment
@@ -95,7 +95,7 @@ function options(latest: Latest): uPlot.Options {
       {
         ...look,
         show: true,
-        size: showTimes ? AXIS_HEIGHT : 0,
+        size: showTimes ? AXIS_HEIGHT[large ? 'large' : 'usual'] : 0,
         space: large ? 140 : 90,
         grid: { stroke: ink.rule, width: 1, dash: [2, 4] },
         values: (_, splits) =>

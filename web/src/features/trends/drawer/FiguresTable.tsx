@@ -65,7 +65,8 @@ export function FiguresTable(props: FiguresTableProps): ReactElement {
         borderTop: 1,
         borderColor: 'divider',
         bgcolor: 'background.paper',
-        maxHeight: 260,
+        // As high on the screen as without: the curves stay.
+        maxHeight: props.isLarge ? 260 / LARGE : 260,
         overflow: 'auto',
         zoom: props.isLarge ? LARGE : 1,
       }}

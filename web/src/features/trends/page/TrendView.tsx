@@ -75,7 +75,7 @@ export function TrendView({
         display: 'grid',
         height: { md: '100%' },
         minHeight: 0,
-        gridTemplateColumns: isNarrow ? ONE : { xs: ONE, md: `${ONE} 300px` },
+        gridTemplateColumns: isNarrow ? ONE : { xs: ONE, md: `${ONE} ${isLarge ? 300 * LARGE : 300}px` },
         gridTemplateRows: { md: isNarrow ? `${ONE} minmax(0, 32%)` : ONE },
       }}
     >
