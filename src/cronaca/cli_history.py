@@ -24,7 +24,7 @@ from cronaca.exchange.tables import OnBad
 from cronaca.history.jobs import retention
 from cronaca.history.jobs.sizes import list_sizes, size_on_disk
 from cronaca.history.jobs.verify import verify as verify_store
-from cronaca.plant.archives import find_archive
+from cronaca.plant.archives import get_archive_id
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.services import reporting
 from cronaca.services.history_files import ImportOptions, export_history, import_history
@@ -169,15 +169,7 @@ def retention_(
     """Show what retention would delete now, switch it on, and list what it has deleted."""
     with _store() as store:
         with store.snapshot() as tx:
-            archive_id = find_archive(tx, archive)
-            if archive_id is None:
-                raise InvalidInput(
-                    "archive",
-                    "no-archive",
-                    "there is no archive {archive!r}",
-                    "Name one that exists.",
-                    archive=archive,
-                )
+            archive_id = get_archive_id(tx, archive)
             known = retention.get_policy(tx, archive_id)
             policy = retention.Policy(
                 known.keep_us if keep_days is None else keep_days * DAY or None,

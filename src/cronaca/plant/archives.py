@@ -65,6 +65,20 @@ def insert_archive(tx: Transaction, uid: str, name: str) -> int:
     return tx.insert(_INSERT, uid=uid, name=name)
 
 
+def get_archive_id(tx: Transaction, name: str) -> int:
+    """The number of the archive of this name; raises InvalidInput where there is none."""
+    found = find_archive(tx, name)
+    if found is None:
+        raise InvalidInput(
+            "archive",
+            "no-archive",
+            "there is no archive {archive!r}",
+            "Name one that exists.",
+            archive=name,
+        )
+    return found
+
+
 def find_archive(tx: Transaction, name: str) -> int | None:
     """The number of the archive of this name; of the first one when no name is given."""
     row = tx.fetch_one(_FIND, name=name)

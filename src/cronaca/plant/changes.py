@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
-from cronaca.core.errors import EditConflict, NotFound
+from cronaca.core.errors import EditConflict, InvalidInput, NotFound
 from cronaca.core.topics import Topic
 from cronaca.db.transaction import Row, Transaction
 
@@ -74,6 +74,18 @@ class Change:
     person: str
     before: dict[str, Any] | None
     after: dict[str, Any] | None
+
+    def earlier(self) -> dict[str, Any]:
+        """What the object was before; raises InvalidInput where it was not there."""
+        if self.before is None:
+            raise InvalidInput(
+                "change",
+                "nothing-before",
+                "before it there was no {change!r}",
+                "Remove the object instead.",
+                change=self.name,
+            )
+        return self.before
 
 
 @dataclass(frozen=True, slots=True)

@@ -148,14 +148,7 @@ _PARTS: Final = {kind: part for part, kind in KINDS.items()}
 def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     """Makes an object what it was before a change; one that was removed is there again, with its
     history. Raises InvalidInput, NotFound."""
-    if change.before is None:
-        raise InvalidInput(
-            "change",
-            "before-no",
-            "before it there was no {change!r}",
-            "Remove the object instead.",
-            change=change.name,
-        )
+    change.earlier()
     return restore_all(tx, [change], by)
 
 

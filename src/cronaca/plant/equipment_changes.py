@@ -214,18 +214,11 @@ def _remove(tx: Transaction, plan: Plan, by: By) -> None:
 def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     """Gives a class or a piece the spec that it had before a change, and all that follows from them. Raises
     InvalidInput, NotFound."""
-    if change.before is None:
-        raise InvalidInput(
-            "change",
-            "before-no",
-            "before it there was no {change!r}",
-            "Remove the object instead.",
-            change=change.name,
-        )
+    before = change.earlier()
     if change.kind == CLASS:
-        plan = put_class(tx, change.uid, ClassSpec.from_json(change.before), by)
+        plan = put_class(tx, change.uid, ClassSpec.from_json(before), by)
     else:
-        spec = EquipmentSpec.from_json(change.before)
+        spec = EquipmentSpec.from_json(before)
         plan = put_equipment(tx, spec.equipment_class, {change.uid: spec}, by)
     return [difference for row in plan.equipment for difference in row.differences]
 

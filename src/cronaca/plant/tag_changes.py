@@ -211,7 +211,7 @@ def _check_references(tx: Transaction, specs: Mapping[str, TagSpec], protocols: 
             if other not in names:
                 raise InvalidInput(
                     "inputs",
-                    "tag-cannot-used",
+                    "tag-unusable",
                     "the tag for {name!r} cannot be used",
                     "Choose a tag that is there and is no text.",
                     name=name,

@@ -26,7 +26,7 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import months
 from cronaca.history.write.imports import HistoryImport, clear_left_over
 from cronaca.logbook import texts
-from cronaca.plant.archives import find_archive, list_archive_names
+from cronaca.plant.archives import get_archive_id, list_archive_names
 from cronaca.plant.histories import History, list_histories, open_history
 from cronaca.plant.tags import list_names, list_tags
 
@@ -61,15 +61,7 @@ def import_history(store: Store, spec: ImportOptions, person: str, now_us: int, 
     clear_left_over(store, now_us - _LEFT_US)
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in list_tags(tx)}
-        archive_id = find_archive(tx, spec.archive)
-    if archive_id is None:
-        raise InvalidInput(
-            "archive",
-            "no-archive",
-            "there is no archive {archive!r}",
-            "Name one that exists.",
-            archive=spec.archive,
-        )
+        archive_id = get_archive_id(tx, spec.archive)
     kinds = {name: tag.value_type for name, tag in tags.items()}
     options = TableOptions(kinds, spec.zone, spec.time_format, spec.tag)
     rejects = Rejects(spec.on_bad)
@@ -128,16 +120,8 @@ def _chosen_histories(store: Store, names: Sequence[str], archive: str = "") -> 
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in list_tags(tx)}
         histories = list_histories(tx)
-        archive_id = find_archive(tx, archive) if archive else None
+        archive_id = get_archive_id(tx, archive) if archive else None
         archives = list_archive_names(tx)
-    if archive and archive_id is None:
-        raise InvalidInput(
-            "archive",
-            "no-archive",
-            "there is no archive {archive!r}",
-            "Name one that exists.",
-            archive=archive,
-        )
     unknown = [name for name in names if name not in tags]
     if unknown:
         raise InvalidInput(

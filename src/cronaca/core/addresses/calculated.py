@@ -223,7 +223,7 @@ def _window(given: Mapping[str, Any], kind: Kind) -> float | str:
         words = ", ".join(UNITS)
         raise InvalidInput(
             "address",
-            "window-cannot-used",
+            "window-unusable",
             "the window {window!r} cannot be used",
             "Give 10 to 86,400 seconds, or {words}.",
             window=window,
@@ -240,7 +240,7 @@ def _preset(given: Mapping[str, Any]) -> float | None:
     if not usable or preset <= 0:
         raise InvalidInput(
             "address",
-            "preset-cannot-used",
+            "preset-unusable",
             "the preset {preset!r} cannot be used",
             "Give a number above 0.",
             preset=preset,

@@ -164,7 +164,7 @@ def parse_generator_address(text: str) -> GeneratorAddress:
     if not 0.001 <= address.period_s <= 86_400 * 366:
         raise InvalidInput(
             "address",
-            "period-cannot-used",
+            "period-unusable",
             "a period of {period_s} s cannot be used",
             "Give 0.001 or more.",
             period_s=address.period_s,

@@ -77,7 +77,7 @@ class OpcUaSettings(Settings):
         if not isinstance(self.user, str) or len(self.user) > _LONGEST_USER:
             raise InvalidInput(
                 "user",
-                "cannot-used",
+                "unusable",
                 "it cannot be used",
                 "Give a name of at most {longest_user} letters, or none.",
                 longest_user=_LONGEST_USER,
@@ -85,7 +85,7 @@ class OpcUaSettings(Settings):
         if not isinstance(self.history, bool):
             raise InvalidInput(
                 "history",
-                "history-cannot-used",
+                "history-unusable",
                 "{dumps} cannot be used",
                 "Give true or false.",
                 dumps=json.dumps(self.history),
@@ -162,28 +162,25 @@ def settings_to_plain(settings: SourceSettings) -> dict[str, Any]:
     return asdict(settings)
 
 
+def _unusable(value: object, field: str, remedy: str) -> InvalidInput:
+    return InvalidInput(
+        field,
+        "settings-unusable",
+        "{value} cannot be used",
+        "{advice}",
+        value=json.dumps(value),
+        advice=remedy,
+    )
+
+
 def _whole(value: object, field: str, low: int, high: int, remedy: str) -> int:
     number = _number(value, field, low, high, remedy)
     if number != int(number):
-        raise InvalidInput(
-            field,
-            "settings-cannot-used",
-            "{dumps} cannot be used",
-            "{advice}",
-            dumps=json.dumps(value),
-            advice=remedy,
-        )
+        raise _unusable(value, field, remedy)
     return int(number)
 
 
 def _number(value: object, field: str, low: float, high: float, remedy: str) -> float:
     if not isinstance(value, int | float) or isinstance(value, bool) or not low <= value <= high:
-        raise InvalidInput(
-            field,
-            "settings-cannot-used",
-            "{dumps} cannot be used",
-            "{advice}",
-            dumps=json.dumps(value),
-            advice=remedy,
-        )
+        raise _unusable(value, field, remedy)
     return float(value)

@@ -117,7 +117,7 @@ class ClassSpec:
             if not name.isidentifier() or name in _RESERVED:
                 raise InvalidInput(
                     "parameters",
-                    "parameters-cannot-used",
+                    "parameters-unusable",
                     "{name!r} cannot be used",
                     "Give one word of letters.",
                     name=name,

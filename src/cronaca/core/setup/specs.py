@@ -247,7 +247,7 @@ def checked_directory(directory: str) -> str:
     if directory and (not _DIRECTORY.fullmatch(directory) or "/.." in directory):
         raise InvalidInput(
             "directory",
-            "directory-cannot-used",
+            "directory-unusable",
             "{directory!r} cannot be used",
             "Give an absolute path of letters, digits and . _ -, on the host of the database.",
             directory=directory,

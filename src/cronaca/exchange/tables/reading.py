@@ -112,7 +112,7 @@ def _csv(path: Path, size: int, rejects: Rejects) -> Iterator[tuple[_Rows, float
         except pa.ArrowInvalid as exc:
             raise InvalidInput(
                 "file",
-                "reading-file-refused",
+                "csv-unreadable",
                 "{exc}",
                 "Give a CSV file with a header.",
                 exc=str(exc).splitlines()[0],
@@ -139,7 +139,7 @@ def _batches(reader: pacsv.CSVStreamingReader) -> Iterator[pa.RecordBatch]:
             return
         except pa.ArrowInvalid as exc:
             raise InvalidInput(
-                "file", "reading-file-refused-2", "{exc}", "Mend the file.", exc=str(exc).splitlines()[0]
+                "file", "file-unreadable", "{exc}", "Mend the file.", exc=str(exc).splitlines()[0]
             ) from exc
 
 
@@ -180,7 +180,7 @@ def _parquet(path: Path) -> Iterator[tuple[_Rows, float]]:
         file = papq.ParquetFile(path)
     except pa.ArrowInvalid as exc:
         raise InvalidInput(
-            "file", "reading-file-refused-3", "{exc}", "Give a Parquet file.", exc=str(exc).splitlines()[0]
+            "file", "parquet-unreadable", "{exc}", "Give a Parquet file.", exc=str(exc).splitlines()[0]
         ) from exc
     total, done = max(file.metadata.num_rows, 1), 0
     for batch in file.iter_batches(batch_size=1 << 20):

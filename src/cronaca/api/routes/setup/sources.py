@@ -195,7 +195,7 @@ def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
     parsed(SetupFile, document)
     return InvalidInput(
         "document",
-        "something-cannot-used",
+        "something-unusable",
         "something in it cannot be used ({exc})",
         "Compare it with its schema.",
         exc=exc,
