@@ -61,7 +61,15 @@ export default defineConfig({
   // The page says under which path it is served (its base element): what it loads is named relative to that.
   base: './',
   plugins: [react(), inItsLanguage, preloadsStart],
-  resolve: { alias: { texts: `${TEXTS}/en` } },
+  resolve: {
+    alias: [
+      { find: 'texts', replacement: `${TEXTS}/en` },
+      // Its entry for everybody is the one for development, with warnings.
+      { find: /^react-router$/, replacement: `${import.meta.dirname}/node_modules/react-router/dist/production/index.mjs` },
+      // Nothing on our pages ripples (the theme says so): what would draw it is left out.
+      { find: /^\.\/TouchRipple\.mjs$/, replacement: `${import.meta.dirname}/src/ui/NoRipple.tsx` },
+    ],
+  },
   build: {
     outDir: 'dist',
     sourcemap: false,
@@ -70,6 +78,8 @@ export default defineConfig({
     chunkSizeWarningLimit: 900,
     license: { fileName: 'third-party-notices.md' },
     rolldownOptions: {
+      // Only a part of the styling library that is not used here needs it.
+      treeshake: { moduleSideEffects: [{ test: /hoist-non-react-statics/, sideEffects: false }] },
       // A text goes to where it is used: a page loads no text of another one, and no name of any.
       optimization: { inlineConst: { mode: 'all', pass: 2 } },
       output: {
