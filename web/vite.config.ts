@@ -66,8 +66,12 @@ export default defineConfig({
       { find: 'texts', replacement: `${TEXTS}/en` },
       // Its entry for everybody is the one for development, with warnings.
       { find: /^react-router$/, replacement: `${import.meta.dirname}/node_modules/react-router/dist/production/index.mjs` },
-      // Nothing on our pages ripples (the theme says so): what would draw it is left out.
+      // What the component library has for themes and effects that ours are without.
       { find: /^\.\/TouchRipple\.mjs$/, replacement: `${import.meta.dirname}/src/ui/NoRipple.tsx` },
+      {
+        find: /^\.\/createThemeWithVars\.mjs$/,
+        replacement: `${import.meta.dirname}/src/ui/NoCssVariables.ts`,
+      },
     ],
   },
   build: {

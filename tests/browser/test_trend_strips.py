@@ -53,7 +53,7 @@ def test_strips_lie_beside_and_under_each_other_with_windows_of_their_own(
     page: Page, application: Application
 ) -> None:
     open_trend(page, application, "last=PT5M")
-    page.get_by_role("button", name="Strips").click()
+    page.get_by_role("button", name="Layout").click()
     page.get_by_label("Title of strip 1").fill("Press")
     page.get_by_role("button", name="Strip beside").click()
     second = page.get_by_role("region", name="Strip 2")
@@ -146,6 +146,7 @@ def test_a_formula_is_drawn_over_history_without_a_tag(page: Page, application: 
     expect(card.get_by_test_id("pen-value")).to_have_text("45", timeout=15_000)
     page.keyboard.press("g")
     expect(page.get_by_role("region", name="Figures")).not_to_contain_text("Half of it")
+    expect(page).to_have_url(re.compile("made="))
     page.reload()
     expect(card).to_contain_text("calculated")
     card.hover()
@@ -220,7 +221,8 @@ def test_cards_and_figures_are_larger_with_large_texts(page: Page, application: 
         return [(one.bounding_box() or {"height": 0.0})["height"] for one in shown]
 
     before = heights()
-    page.get_by_role("button", name="Strips").click()
+    page.get_by_role("button", name="Layout").click()
+    page.get_by_text("Whole sheet").click()
     page.get_by_label("Large texts, for reading at a distance").check()
     page.get_by_role("button", name="Close", exact=True).last.click()
     after = heights()
@@ -238,7 +240,7 @@ def test_a_link_to_look_at_only_lets_nothing_be_changed(page: Page, application:
     page.goto(link)
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
     expect(page.get_by_role("heading", level=1)).to_contain_text("read-only")
-    for name in ("Add pen", "Sheets", "Strips", "Export"):
+    for name in ("Add pen", "Sheets", "Layout", "Export"):
         expect(page.get_by_role("button", name=name)).to_have_count(0)
     page.keyboard.press("p")
     expect(page.get_by_label("Find a tag", exact=True)).to_have_count(0)
@@ -270,12 +272,12 @@ def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> Non
         expect(panels[what]).to_be_visible()
 
     panels = {
-        "Strips": page.get_by_role("form", name="Strips"),
+        "Layout": page.get_by_role("form", name="Layout"),
         "made": page.get_by_role("form", name="New pen"),
         "Compare": page.get_by_role("dialog", name="Compare"),
     }
     for other in ("night", "day"):
-        for what in ("Strips", "made", "Compare"):
+        for what in ("Layout", "made", "Compare"):
             opened(what)
             assert serious_violations(page) == [], (what, other)
         page.keyboard.press("Escape")

@@ -186,7 +186,7 @@ def test_a_sheet_of_this_week_opened_a_week_later_shows_that_week(
 def test_a_strip_ends_an_hour_before_its_sheet(page: Page, application: Application) -> None:
     open_trends(page, application)
     type_window(page, "24.11.2026 06:00 to 14:00", "06:00 to 14:00")
-    page.get_by_role("button", name="Strips").click()
+    page.get_by_role("button", name="Layout").click()
     page.get_by_role("button", name="Strip beside").click()
     second = page.get_by_role("region", name="Strip 2")
     second.get_by_label("Its window follows").select_option("a length until before the sheet's end")

@@ -15,7 +15,7 @@ _MOST_TABS: Final = 120
 _sheets = itertools.count(1)
 #: Section, part of it, and what is pressed there in turn: each leads to another panel.
 PLACES: Final = (
-    ("Trends", "", ("Strips", "Sheets", "Notes", "Compare", "Export", "Figures")),
+    ("Trends", "", ("Layout", "Sheets", "Notes", "Compare", "Export", "Figures")),
     ("Statistics", "", ("Figures", "Sheets", "Reports")),
     ("Samples", "", ()),
     ("Records", "", ()),

@@ -4,18 +4,24 @@ import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 import { SECOND } from '../domain/time';
 import type { Pen } from './curve';
+import type { Plot } from './place';
 import {
   axisFont,
+  AXIS_HEIGHT,
   axisTimes,
+  elapsedTicks,
   GUTTER_LEFT,
   GUTTER_RIGHT,
+  paintGround,
   paintStrip,
+  PLAIN_HEIGHT,
   scaleTicks,
+  tickRoom,
+  TOP,
+  USUAL_LOOK,
   type TimeChartProps,
 } from './strip';
 
-const AXIS_HEIGHT = { usual: 40, large: 58 };
-const PLAIN_HEIGHT = 6;
 // The library's enum exists only in its types, not in what it ships.
 // eslint-disable-next-line @typescript-eslint/no-unsafe-enum-assignment
 const RIGHT = 1 as uPlot.Axis.Side;
@@ -42,7 +48,7 @@ export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactEl
       chart.current = null;
     };
     // The instance lives as long as its theme and kind; all else is drawn anew in it.
-  }, [props.ink, props.showTimes, props.zone, props.gutterRight, props.large, hasRight]);
+  }, [props.ink, props.showTimes, props.zone, props.gutterRight, props.large, props.look, hasRight]);
 
   useEffect(() => {
     const made = chart.current;
@@ -80,12 +86,14 @@ function options(latest: Latest): uPlot.Options {
     rightOf,
     gutterRight = GUTTER_RIGHT,
     large = false,
+    look = USUAL_LOOK,
   } = latest.current;
-  const look = { stroke: ink.quiet, font: axisFont(large), ticks: { show: false } };
+  const room = tickRoom(look, large);
+  const shared = { stroke: ink.axis ?? ink.quiet, font: axisFont(large), ticks: { show: false } };
   return {
     width,
     height,
-    padding: [10, rightOf === undefined ? gutterRight : 0, showTimes ? 0 : PLAIN_HEIGHT, 0],
+    padding: [TOP, rightOf === undefined ? gutterRight : 0, showTimes ? 0 : PLAIN_HEIGHT, 0],
     legend: { show: false },
     cursor: { show: false },
     tzDate: (s) => uPlot.tzDate(new Date(s * 1000), zone),
@@ -93,27 +101,30 @@ function options(latest: Latest): uPlot.Options {
     series: [{}, { show: false, scale: 'y' }],
     axes: [
       {
-        ...look,
+        ...shared,
         show: true,
         size: showTimes ? AXIS_HEIGHT[large ? 'large' : 'usual'] : 0,
-        space: large ? 140 : 90,
-        grid: { stroke: ink.rule, width: 1, dash: [2, 4] },
+        space: room,
+        grid: { show: look.grid, stroke: ink.rule, width: 1, dash: [2, 4] },
+        ...(look.times === 'elapsed' && { splits: () => sinceStart(latest.current, room) }),
         values: (_, splits) =>
-          showTimes
+          showTimes && look.axes
             ? axisTimes(
                 splits.map((at) => at * SECOND),
                 zone,
+                look.times,
+                latest.current.startUs,
               )
             : splits.map(() => ''),
       },
       {
-        ...look,
+        ...shared,
         ...scaleAxis(() => latest.current.scaleOf, latest),
         size: GUTTER_LEFT,
-        grid: { show: latest.current.pens !== undefined, stroke: ink.rule, width: 1 },
+        grid: { show: look.grid && latest.current.pens !== undefined, stroke: ink.rule, width: 1 },
       },
       {
-        ...look,
+        ...shared,
         ...scaleAxis(() => latest.current.rightOf, latest),
         show: rightOf !== undefined,
         side: RIGHT,
@@ -123,24 +134,31 @@ function options(latest: Latest): uPlot.Options {
         grid: { show: false },
       },
     ],
-    hooks: { draw: [(u: uPlot) => paint(u, latest.current)] },
+    hooks: {
+      drawClear: [(u: uPlot) => paintGround(placeOf(u, latest.current), latest.current.ink)],
+      draw: [(u: uPlot) => paintStrip(placeOf(u, latest.current), latest.current)],
+    },
   };
+}
+
+function sinceStart(props: TimeChartProps, room: number): number[] {
+  const most = Math.max((props.width - GUTTER_LEFT) / room, 2);
+  return elapsedTicks(props, most).map((us) => us / SECOND);
 }
 
 /** The ticks of a pen's scale, in its colour. */
 function scaleAxis(penOf: () => Pen | undefined, latest: Latest): uPlot.Axis {
   const ticks = (): ReturnType<typeof scaleTicks> => scaleTicks(penOf(), latest.current.height);
+  const { look = USUAL_LOOK, ink } = latest.current;
   return {
     scale: 'y',
-    stroke: () => penOf()?.colour ?? latest.current.ink.quiet,
+    stroke: () => ink.axis ?? penOf()?.colour ?? ink.quiet,
     splits: () => ticks().map((tick) => tick.at),
-    values: () => ticks().map((tick) => tick.text),
+    values: () => ticks().map((tick) => (look.axes ? tick.text : '')),
   };
 }
 
-function paint(u: uPlot, props: TimeChartProps): void {
+function placeOf(u: uPlot, { startUs, endUs, large = false }: TimeChartProps): Plot {
   const { left, top, width, height } = u.bbox;
-  const { startUs, endUs, large = false } = props;
-  const place = { context: u.ctx, left, top, width, height, ratio: uPlot.pxRatio, startUs, endUs, large };
-  paintStrip(place, props);
+  return { context: u.ctx, left, top, width, height, ratio: uPlot.pxRatio, startUs, endUs, large };
 }

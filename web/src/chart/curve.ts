@@ -1,4 +1,7 @@
 /** What the chart draws: plain columns, in order of time; `v` is NaN where there is no value. */
+import { isBad } from '../domain/quality';
+import type { Span } from '../domain/time';
+
 export interface Columns {
   t: Float64Array;
   v: Float64Array;
@@ -33,12 +36,16 @@ export interface Pen {
   /** Constants on its scale, drawn as guide lines. */
   lines: readonly number[];
   gaps: readonly { startUs: number; endUs: number }[];
+  /** It has markers of a form of its own. */
+  markers?: boolean;
   /** Names of its values, where they are states: written on the line. */
   states: Readonly<Record<string, string>>;
 }
 
 export interface ContactRow {
   id: string;
+  /** It is drawn over the curves, not in a row of its own. */
+  isOver?: boolean;
   label: string;
   columns: Columns;
   heldUntilUs: number;
@@ -97,4 +104,18 @@ export function appended(curve: Columns, more: { t: number[]; v: number[]; q: nu
   v.set(more.v.slice(first), curve.v.length);
   q.set(more.q.slice(first), curve.q.length);
   return { t, v, q };
+}
+
+/** The states of a contact in a stretch, one after the other; bad ones are left out. */
+export function eachState(
+  { t, v, q }: Columns,
+  heldUntilUs: number,
+  plot: Span,
+  tell: (fromUs: number, toUs: number, on: boolean) => void,
+): void {
+  const last = indexAt(t, plot.endUs);
+  for (let i = Math.max(indexAt(t, plot.startUs), 0); i <= last; i++) {
+    if (isBad(q[i] ?? 0)) continue;
+    tell(t[i] ?? 0, t[i + 1] ?? Math.max(heldUntilUs, t[i] ?? 0), (v[i] ?? 0) !== 0);
+  }
 }

@@ -1,7 +1,8 @@
 /** Drawing of pens and contacts on the plot's canvas, in canvas pixels. */
 import { isBad, isUncertain } from '../domain/quality';
-import { indexAt, type Columns, type ContactRow, type Pen } from './curve';
+import { eachState, indexAt, type ContactRow, type Pen } from './curve';
 import { isDense, paintDense } from './dense';
+import { paintMarkers } from './markers';
 import { x, y, type Plot } from './place';
 
 export interface PlotInk {
@@ -30,6 +31,7 @@ export function paintPen(plot: Plot, pen: Pen): void {
   if (pen.draw === 'area') fillArea(plot, pen);
   if (pen.draw !== 'points') (isDense(plot, pen) ? paintDense : strokeRuns)(plot, pen);
   if (pen.draw === 'points' || isZoomedIn(plot, pen)) paintPoints(plot, pen);
+  if (pen.markers) paintMarkers(plot, pen);
   paintLines(plot, pen);
   paintLabel(plot, pen);
   paintStates(plot, pen);
@@ -323,17 +325,4 @@ function paintRow(plot: Plot, row: ContactRow, middle: number, ink: PlotInk): vo
     else context.fillRect(left, middle + 2 * ratio, width, ratio);
   });
   paintFloor(plot, row.gaps, ink.quiet);
-}
-
-function eachState(
-  { t, v, q }: Columns,
-  heldUntilUs: number,
-  plot: Plot,
-  tell: (fromUs: number, toUs: number, on: boolean) => void,
-): void {
-  const last = indexAt(t, plot.endUs);
-  for (let i = Math.max(indexAt(t, plot.startUs), 0); i <= last; i++) {
-    if (isBad(q[i] ?? 0)) continue;
-    tell(t[i] ?? 0, t[i + 1] ?? Math.max(heldUntilUs, t[i] ?? 0), (v[i] ?? 0) !== 0);
-  }
 }

@@ -4,16 +4,18 @@ import { niceTimeTicks } from '../domain/ticks';
 import {
   axisFont,
   axisTimes,
+  elapsedTicks,
   GUTTER_LEFT,
   GUTTER_RIGHT,
+  paintGround,
   paintStrip,
+  plotRows,
   scaleTicks,
+  USUAL_LOOK,
   type TimeChartProps,
 } from './strip';
 
-const TOP = 10;
-const TIMES_HEIGHT = 40;
-const TIME_TICKS = 7;
+const TIME_TICKS = { few: 4, usual: 7, many: 12 };
 
 /** A drawing of so many pixels, and what it is as text in the end. */
 export function vectorDrawing(
@@ -32,37 +34,48 @@ export function drawStrip(
   left: number,
   top: number,
 ): void {
+  const rows = plotRows(props);
   const plot = {
     context,
     left: left + GUTTER_LEFT,
-    top: top + TOP,
+    top: top + rows.top,
     width: props.width - GUTTER_LEFT - (props.gutterRight ?? GUTTER_RIGHT),
-    height: props.height - TOP - (props.showTimes ? TIMES_HEIGHT : 0),
+    height: rows.height,
     ratio: 1,
     startUs: props.startUs,
     endUs: props.endUs,
     large: props.large ?? false,
   };
-  const { ink } = props;
+  const { ink, look = USUAL_LOOK } = props;
+  paintGround(plot, ink);
   context.lineWidth = 1;
   context.strokeStyle = ink.rule;
   context.font = axisFont(plot.large);
   for (const tick of scaleTicks(props.scaleOf, props.height)) {
     const y = plot.top + (1 - tick.at) * plot.height;
-    line(context, [plot.left, y], [plot.left + plot.width, y]);
-    tickAt(context, tick.text, plot.left - 6, y, 'right', props.scaleOf?.colour ?? ink.quiet);
+    if (look.grid) line(context, [plot.left, y], [plot.left + plot.width, y]);
+    if (!look.axes) continue;
+    tickAt(context, tick.text, plot.left - 6, y, 'right', ink.axis ?? props.scaleOf?.colour ?? ink.quiet);
   }
-  for (const tick of scaleTicks(props.rightOf, props.height)) {
+  for (const tick of look.axes ? scaleTicks(props.rightOf, props.height) : []) {
     const y = plot.top + (1 - tick.at) * plot.height;
-    tickAt(context, tick.text, plot.left + plot.width + 20, y, 'left', props.rightOf?.colour ?? ink.quiet);
+    tickAt(
+      context,
+      tick.text,
+      plot.left + plot.width + 20,
+      y,
+      'left',
+      ink.axis ?? props.rightOf?.colour ?? ink.quiet,
+    );
   }
-  const times = niceTimeTicks(props, TIME_TICKS, props.zone);
-  const words = axisTimes(times, props.zone);
+  const most = TIME_TICKS[look.ticks];
+  const times = look.times === 'elapsed' ? elapsedTicks(props, most) : niceTimeTicks(props, most, props.zone);
+  const words = axisTimes(times, props.zone, look.times, props.startUs);
   times.forEach((us, i) => {
     const x = plot.left + ((us - plot.startUs) / (plot.endUs - plot.startUs)) * plot.width;
-    line(context, [x, plot.top], [x, plot.top + plot.height]);
-    if (!props.showTimes) return;
-    context.fillStyle = ink.quiet;
+    if (look.grid) line(context, [x, plot.top], [x, plot.top + plot.height]);
+    if (!props.showTimes || !look.axes) return;
+    context.fillStyle = ink.axis ?? ink.quiet;
     context.textAlign = 'center';
     context.textBaseline = 'top';
     (words[i] ?? '').split('\n').forEach((word, row) => {

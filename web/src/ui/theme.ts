@@ -38,7 +38,9 @@ export function makeTheme(name: ThemeName, t: Tokens): Theme {
       // Nothing ripples or glows; where the focus is says its outline.
       MuiButtonBase: {
         defaultProps: { disableRipple: true },
-        styleOverrides: { root: { '&:focus-visible': { outline: `2px solid ${t.accent}`, outlineOffset: 1 } } },
+        styleOverrides: {
+          root: { '&:focus-visible': { outline: `2px solid ${t.accent}`, outlineOffset: 1 } },
+        },
       },
       MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: FOR_FINGERS } },
       MuiIconButton: { styleOverrides: { root: FOR_FINGERS } },

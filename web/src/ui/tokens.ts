@@ -10,6 +10,8 @@ export interface Tokens {
   select: string;
   alert: string;
   pens: readonly string[];
+  /** Grounds of a plot beside the page's own: on each of them every pen has 3:1, and every axis 4.5:1. */
+  grounds: Readonly<Record<'plain' | 'grey' | 'cool', string>>;
 }
 
 export type ThemeName = 'day' | 'night';
@@ -26,6 +28,7 @@ export const TOKENS: Record<ThemeName, Tokens> = {
     select: '#E3ECEA',
     alert: '#A3341B',
     pens: ['#0067A5', '#B35C00', '#007A5A', '#A23B7A', '#6B5B00', '#5B4FB3', '#C0392B', '#3D5A66'],
+    grounds: { plain: '#FFFFFF', grey: '#F1F1EF', cool: '#EFF5F7' },
   },
   night: {
     paper: '#16181A',
@@ -38,6 +41,7 @@ export const TOKENS: Record<ThemeName, Tokens> = {
     select: '#24302F',
     alert: '#F0907A',
     pens: ['#56B4E9', '#E69F00', '#2FBF96', '#E07FB8', '#D6C84A', '#A79BF0', '#F2806B', '#9FB8C4'],
+    grounds: { plain: '#000000', grey: '#26292B', cool: '#17222A' },
   },
 };
 

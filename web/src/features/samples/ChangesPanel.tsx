@@ -59,7 +59,7 @@ export function ChangesPanel({
         label={wording.inEach}
         value={unit}
         options={OPTIONS}
-        onChange={(next) => setUnit(next as ChangeUnit)}
+        onChange={(next) => setUnit(next)}
       />
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {contacts.length === 0 ? (

@@ -206,13 +206,13 @@ export function ClockLine({ value, onChange, onMistyped, problem, ...line }: Num
   );
 }
 
-interface ChoiceProps extends LineProps {
-  value: string;
-  options: readonly { value: string; label: string }[];
-  onChange: (value: string) => void;
+interface ChoiceProps<T extends string> extends LineProps {
+  value: T;
+  options: readonly { value: T; label: string }[];
+  onChange: (value: T) => void;
 }
 
-export function Choice({
+export function Choice<T extends string>({
   label,
   value,
   options,
@@ -220,7 +220,7 @@ export function Choice({
   problem,
   hint,
   disabled = false,
-}: ChoiceProps): ReactElement {
+}: ChoiceProps<T>): ReactElement {
   const isKnown = options.some((one) => one.value === value);
   return (
     <Line {...{ label, problem, hint, disabled }}>
@@ -228,7 +228,7 @@ export function Choice({
         <NativeSelect
           inputProps={{ id, 'aria-describedby': below }}
           value={isKnown ? value : ''}
-          onChange={(event) => onChange(event.target.value)}
+          onChange={(event) => onChange(event.target.value as T)}
         >
           {/* What is not among the options is no reason to show the first of them as chosen. */}
           {!isKnown && <option value="" hidden />}

@@ -104,7 +104,7 @@ function Settings({
         value={protocol}
         options={PROTOCOLS}
         disabled={source !== null}
-        onChange={(next) => begin(next as Protocol)}
+        onChange={(next) => begin(next)}
       />
       {protocol === 'modbus_tcp' && (
         <>

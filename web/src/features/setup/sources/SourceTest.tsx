@@ -65,7 +65,7 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
             label={wording.readAs}
             value={kind}
             options={VALUE_TYPES.filter((one) => one.value !== 'text')}
-            onChange={(value) => setKind(value as typeof kind)}
+            onChange={(value) => setKind(value)}
           />
         </>
       )}

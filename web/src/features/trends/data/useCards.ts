@@ -12,6 +12,8 @@ import type { PenCard } from '../drawer/PenCards';
 import type { LiveSnapshot } from './useLive';
 import type { Styled } from './usePens';
 import { readingsQuery } from '../../../entities/curveQueries';
+import { useRecorder } from '../../../entities/health';
+import { idleText } from '../model/idle';
 
 interface Parts {
   styled: readonly Styled[];
@@ -35,12 +37,14 @@ export function useCards(parts: Parts): PenCard[] {
   );
   const { data } = useQuery(readingsQuery(uids, restUs, archivesOf(looks, uids)));
   const known = restUs === cursorUs ? data : undefined;
+  const { data: recorder } = useRecorder();
   // They are drawn anew when something of them is another, not whenever the trend is.
   return useMemo(() => {
     const readings = new Map(known?.map((reading) => [reading.tag, reading]));
     return styled.map((one) => ({
       ...one,
       archive: looks[one.trace.tag.uid]?.archive ?? '',
+      idle: recorder === undefined ? '' : idleText(one.trace, recorder),
       selected: selected === one.trace.tag.uid,
       ...(cursorUs === null
         ? one.trace.origin === 'tag'
@@ -51,7 +55,7 @@ export function useCards(parts: Parts): PenCard[] {
             now: one.trace.origin === 'tag' ? liveValue(one.trace, live, span).value : null,
           }),
     }));
-  }, [styled, looks, selected, cursorUs, live, span, known]);
+  }, [styled, looks, selected, cursorUs, live, span, known, recorder]);
 }
 
 type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;

@@ -62,7 +62,9 @@ export function usePens({ known, others, state, span, tokens }: Parts): Pens {
       styled,
       pens,
       guides: pens.flatMap((pen) => toGuides(pen, looks[pen.id], others)),
-      contacts: shown.filter((one) => one.scale === null).map((one) => toContact(one.trace)),
+      contacts: shown
+        .filter((one) => one.scale === null)
+        .map(({ trace }) => toContact(trace, looks[trace.tag.uid]?.over)),
       unseen: unseenOf(shown, span),
     };
   }, [known, others, scales, looks, hidden, selected, span, tokens]);

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
 import type { Tag } from '../../../platform/client';
 import { SECOND, type Span } from '../../../domain/time';
+import type { Names } from '../model/display';
 import { archivesOf, besidePens, type Looks } from '../model/looks';
 import { asTag, type MadePens } from '../model/made';
 import { traces, type Trace } from '../model/model';
@@ -25,13 +26,18 @@ export interface Followed {
   live: LiveSnapshot;
   looks: Looks;
   made: MadePens;
+  /** What pens are called. */
+  names: Names;
   /** Uids of the pens that are tags, and tag:archive where one is chosen. */
   real: readonly string[];
   archives: readonly string[];
   error: Error | null;
 }
 
-export function useFollowed({ looks, refresh, made }: TrendState, named: readonly string[]): Followed {
+export function useFollowed(
+  { looks, refresh, made, display: { names } }: TrendState,
+  named: readonly string[],
+): Followed {
   const trigger = triggerOf(refresh);
   const beside = useMemo(() => besidePens(looks, named, trigger), [looks, named, trigger]);
   const asked = useMemo(
@@ -59,8 +65,8 @@ export function useFollowed({ looks, refresh, made }: TrendState, named: readonl
   const own = useMemo(() => uids.filter((uid) => made[uid] === undefined), [uids, made]);
   const archives = useMemo(() => archivesOf(looks, own), [looks, own]);
   return useMemo(
-    () => ({ uids, helpers, gone, tags, live, looks, made, real: own, archives, error }),
-    [uids, helpers, gone, tags, live, looks, made, own, archives, error],
+    () => ({ uids, helpers, gone, tags, live, looks, made, names, real: own, archives, error }),
+    [uids, helpers, gone, tags, live, looks, made, names, own, archives, error],
   );
 }
 
@@ -114,7 +120,7 @@ function isOver(span: Span, tags: readonly string[], curves: Curves['curves']): 
 
 /** What they were in a window, drawn so many pixels wide. */
 export function useTraces(followed: Followed, window: WindowChoice, span: Span, width: number): Traces {
-  const { uids, helpers, tags, live, looks, made } = followed;
+  const { uids, helpers, tags, live, looks, made, names } = followed;
   const real = useMemo(
     () => [...uids.filter((uid) => made[uid] === undefined), ...helpers],
     [uids, helpers, made],
@@ -136,8 +142,8 @@ export function useTraces(followed: Followed, window: WindowChoice, span: Span, 
   );
   const known = useMemo(() => {
     const pens = tags.filter((tag) => uids.includes(tag.uid));
-    return traces(pens, curves, tail, looks, made);
-  }, [tags, uids, curves, tail, looks, made]);
+    return traces(pens, curves, tail, looks, made, names);
+  }, [tags, uids, curves, tail, looks, made, names]);
   const others = useMemo(() => {
     const beside = tags.filter((tag) => helpers.includes(tag.uid));
     const both = [...known, ...traces(beside, curves, tail)];

@@ -16,7 +16,7 @@ import { readDocument } from '../model/document';
 import { commonEquipment } from '../model/sisters';
 import { MOST_TAGS, rangeOf, type TrendState } from '../model/state';
 import { fixedWindow } from '../../../domain/windows';
-import { StripsPanel } from './StripsPanel';
+import { LayoutPanel } from './LayoutPanel';
 import { TagPicker } from './TagPicker';
 import type { TrendDrawerProps } from '../model/drawerProps';
 
@@ -75,7 +75,9 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
   }
   if (panel === 'strips') {
     return (
-      <StripsPanel
+      <LayoutPanel
+        display={state.display}
+        onDisplay={(change) => actions.change((now) => ({ display: { ...now.display, ...change } }))}
         large={state.large}
         onLarge={(large) => actions.change({ large })}
         strips={state.strips}

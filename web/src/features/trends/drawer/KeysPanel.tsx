@@ -15,6 +15,7 @@ const KEYS: readonly [string, string][] = [
   [wording.oneToNine, wording.highlightAPen],
   [wording.leftAndRight, wording.moveTheCursorWithShiftIn],
   ['P', wording.addAPen],
+  ['W', wording.fullScreen],
   ['N', wording.dayOrNight],
   ['?', wording.thisList],
   [wording.esc, wording.closeTheListPutTheCursor],

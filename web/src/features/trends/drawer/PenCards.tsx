@@ -6,6 +6,7 @@ import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
 import { valueText, type Scalar } from '../../../domain/format';
 import { lengthText } from '../../../domain/time';
+import type { CardPart } from '../model/display';
 import type { Scale, Trace } from '../model/model';
 
 export interface PenCard {
@@ -13,6 +14,8 @@ export interface PenCard {
   colour: string;
   /** The archive that is chosen for it; '': the fitting one. */
   archive: string;
+  /** Why nothing records it at present; '': something does, or nothing should. */
+  idle: string;
   scale: Scale | null;
   hidden: boolean;
   selected: boolean;
@@ -37,6 +40,8 @@ export interface PenCardsProps {
   onEdit: (uid: string) => void;
   /** The view is only looked at. */
   fixed: boolean;
+  /** What a card says below its name. */
+  parts: readonly CardPart[];
 }
 
 type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;
@@ -51,12 +56,13 @@ export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: Pe
   return (
     <ValuesOf.Provider value={details}>
       <Box component="ul" aria-label={wording.pens} sx={{ listStyle: 'none', m: 0, p: 0 }}>
-        {cards.map(({ trace, colour, archive, scale, hidden, selected }) => (
+        {cards.map(({ trace, colour, archive, idle, scale, hidden, selected }) => (
           <Card
             key={trace.tag.uid}
             trace={trace}
             colour={colour}
             archive={archive}
+            idle={idle}
             scale={scale}
             hidden={hidden}
             selected={selected}
@@ -106,8 +112,9 @@ function Note({ tag }: { tag: Trace['tag'] }): ReactElement {
 type CardProps = Omit<PenCard, keyof CardValue> & Omit<PenCardsProps, 'cards' | 'onRemoveAll'>;
 
 const Card = memo(function Card(props: CardProps): ReactElement {
-  const { trace, colour, hidden, selected, scale, fixed, onSelect } = props;
+  const { trace, colour, hidden, selected, idle, fixed, onSelect } = props;
   const { tag, name } = trace;
+  const texts = textsOf(props);
   return (
     <Box
       component="li"
@@ -152,12 +159,25 @@ const Card = memo(function Card(props: CardProps): ReactElement {
           </Box>
           <Box sx={line}>
             <Typography noWrap variant="caption" sx={{ color: 'text.secondary' }}>
-              {scale === null
-                ? recordedText(trace)
-                : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
+              {texts.slice(0, IN_A_LINE).join(' · ')}
             </Typography>
             <Note tag={tag} />
           </Box>
+          {texts.length > IN_A_LINE && (
+            <Typography
+              noWrap
+              component="p"
+              variant="caption"
+              sx={{ color: 'text.secondary', textAlign: 'left' }}
+            >
+              {texts.slice(IN_A_LINE).join(' · ')}
+            </Typography>
+          )}
+          {idle !== '' && (
+            <Typography component="p" variant="caption" sx={{ textAlign: 'left' }}>
+              {idle}
+            </Typography>
+          )}
         </Box>
       </ButtonBase>
       {!fixed && <Tools {...props} />}
@@ -210,6 +230,8 @@ function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactEle
 }
 
 const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
+/** So many of the chosen parts stand beside how the value came, the others below it. */
+const IN_A_LINE = 2;
 const tool = { width: 24, height: 24, p: 0, '@media (hover: none)': { width: 44, height: 44 } };
 
 function Badge({ number, colour }: { number: number; colour: string }): ReactElement {
@@ -237,6 +259,20 @@ function scaleText({ low, high, log = false, staleUs }: Scale, decimals: number)
   const digits = Math.min(decimals, high - low >= 10 && !log ? 0 : decimals);
   const words = fill(common.lowToHigh, { low: low.toFixed(digits), high: high.toFixed(digits) });
   return `${words}${log ? ` ${wording.log}` : ''}${staleUs === undefined ? '' : ` ${wording.limitsNotValid}`}`;
+}
+
+/** What is chosen to stand below the name. */
+function textsOf({ trace, scale, archive, parts }: CardProps): string[] {
+  const { tag } = trace;
+  const archives = [...new Set(tag.recorded.map((one) => one.archive))].join(', ');
+  const texts: Record<CardPart, string> = {
+    scale: scale === null ? '' : scaleText(scale, tag.decimals),
+    recording: recordedText(trace),
+    description: tag.description,
+    equipment: tag.equipment,
+    archive: archive === '' ? archives : archive,
+  };
+  return parts.map((part) => texts[part]).filter(Boolean);
 }
 
 function recordedText({ tag, origin, thinned }: Trace): string {

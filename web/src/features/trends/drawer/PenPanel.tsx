@@ -52,7 +52,14 @@ export function PenPanel(props: PenPanelProps): ReactElement {
   return (
     <Panel title={name} onClose={onClose} width={300}>
       {card.trace.contact ? (
-        <Told>{wording.aContactHasARowOf}</Told>
+        <>
+          <Told>{wording.aContactHasARowOf}</Told>
+          <Switched
+            label={wording.overTheCurves}
+            value={look.over ?? false}
+            onChange={(over) => onLook({ over: over ? true : undefined })}
+          />
+        </>
       ) : (
         <>
           <ColourField

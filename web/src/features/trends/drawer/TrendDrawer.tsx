@@ -48,6 +48,7 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
       onRemoveAll={props.onRemoveAll}
       onEdit={setEdited}
       fixed={state.allow !== null}
+      parts={state.display.card}
     />
   );
 }

@@ -62,8 +62,16 @@ async function previousRun({ startUs, endUs }: Span): Promise<number> {
 const REFRESHED = [
   { value: 'always', label: wording.continuously },
   { value: 'every', label: wording.atAnInterval },
-  { value: 'tag', label: wording.whenATagBecomesTrueOr },
+  { value: 'tag', label: wording.byATag },
 ];
+
+const MOVES = [
+  { value: 'usual', label: wording.edgeUsual },
+  { value: 'rising', label: wording.risingEdge },
+  { value: 'falling', label: wording.fallingEdge },
+  { value: 'either', label: wording.eitherEdge },
+  { value: 'level', label: wording.whileItIsTrue },
+] as const;
 
 interface GhostsProps {
   ghostUs: number;
@@ -114,12 +122,20 @@ function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement
           onChange={(us) => us >= SECOND && onRefresh({ everyUs: us })}
         />
       )}
+      {refresh !== null && 'tag' in refresh && (
+        <Choice
+          label={wording.movesAt}
+          value={refresh.edge ?? 'usual'}
+          options={MOVES}
+          onChange={(edge) => onRefresh(edge === 'usual' ? { tag: refresh.tag } : { tag: refresh.tag, edge })}
+        />
+      )}
       {kind === 'tag' && (
         <TagChoice
           label={wording.triggerTag}
           value={refresh !== null && 'tag' in refresh ? refresh.tag : null}
           none={common.chooseOne}
-          onChange={(tag) => onRefresh(tag === null ? null : { tag })}
+          onChange={(tag) => onRefresh(tag === null ? null : { ...refresh, tag })}
         />
       )}
     </Box>

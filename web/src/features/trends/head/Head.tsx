@@ -6,6 +6,7 @@ import {
   FileDownloadOutlined,
   FitScreen,
   FolderOutlined,
+  Fullscreen,
   FunctionsOutlined,
   KeyboardOutlined,
   StickyNote2Outlined,
@@ -46,7 +47,7 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
   const free = allow === null;
   usePageActions(useMemo(() => (props.isPart ? [] : actionsOf(on, free)), [on, free, props.isPart]));
   return (
-    <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.25, px: 2, py: 0.75 }}>
+    <Box sx={row}>
       <Box sx={{ display: 'flex', alignItems: 'center', minWidth: 0, mr: 'auto' }}>
         <Typography variant="h1" component={props.isPart ? 'h2' : 'h1'} noWrap>
           {title}
@@ -84,7 +85,7 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       {free && (
         <>
           <Button size="small" startIcon={<ViewAgendaOutlined />} onClick={on.onStrips}>
-            {wording.strips}
+            {wording.layout}
           </Button>
           <Button size="small" startIcon={<FolderOutlined />} onClick={on.onSheets}>
             {common.sheets}
@@ -103,12 +104,32 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       >
         <Undo fontSize="small" />
       </IconButton>
+      <IconButton
+        size="small"
+        aria-label={wording.fullScreen}
+        title={wording.fullScreen}
+        onClick={on.onWhole}
+      >
+        <Fullscreen fontSize="small" />
+      </IconButton>
       <IconButton size="small" aria-label={wording.keys} title={wording.keys} onClick={on.onKeys}>
         <KeyboardOutlined fontSize="small" />
       </IconButton>
     </Box>
   );
 });
+
+/** Close enough that all of it has room in one row beside the pens at 1280 pixels. */
+const row = {
+  display: 'flex',
+  alignItems: 'center',
+  flexWrap: 'wrap',
+  columnGap: 0.25,
+  px: 2,
+  py: 0.75,
+  '& .MuiButton-root': { px: 0.5 },
+  '& .MuiButton-startIcon': { mr: 0.5, ml: 0 },
+} as const;
 
 type CursorsProps = Pick<HeadProps, 'cursors' | 'placing'> & Pick<HeadProps['on'], 'onPlace'>;
 
@@ -165,13 +186,14 @@ function actionsOf(on: HeadProps['on'], free: boolean): PageAction[] {
   const changes = [
     { name: wording.addPen, run: on.onAdd },
     { name: wording.changeScales, run: on.onScales },
-    { name: wording.strips, run: on.onStrips },
+    { name: wording.layout, run: on.onStrips },
     { name: common.sheets, run: on.onSheets },
     { name: wording.notes, run: on.onNotes },
   ];
   return [
     ...(free ? changes : []),
     { name: common.figures, run: on.onFigures },
+    { name: wording.fullScreen, run: on.onWhole },
     { name: wording.keys, run: on.onKeys },
   ];
 }

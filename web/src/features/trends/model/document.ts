@@ -3,7 +3,7 @@ import { parseState, stateParams, type TrendState } from './state';
 
 const VERSION = 2;
 /** Parts that are JSON themselves; in an address they are texts. */
-const INSIDE: readonly string[] = ['strips', 'look', 'made'];
+const INSIDE: readonly string[] = ['strips', 'look', 'made', 'display'];
 
 /** What a sheet keeps: all but the sheet itself, and what may be done with it. */
 export function documentText(state: TrendState): string {

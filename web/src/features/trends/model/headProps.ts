@@ -15,6 +15,8 @@ export type HeadActions = Readonly<{
   onNotes: () => void;
   onUndo: () => void;
   onKeys: () => void;
+  /** The plot alone on the screen, and back. */
+  onWhole: () => void;
   onSpan: (span: Span) => void;
   onGhost: (us: number) => void;
   onFirst: () => void;

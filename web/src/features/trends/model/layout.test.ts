@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { HOUR } from '../../../domain/time';
 import {
   changed,
+  copiedStrip,
   editable,
   higher,
   kept,
@@ -84,6 +85,16 @@ describe('the strips of a sheet', () => {
     expect(pensOf([AIR, ONE_STRIP], [A, B, C])).toEqual([[A, B], [C]]);
     expect(pensOf([{ ...AIR, pens: [B] }, PAST], [A, B, C])).toEqual([[B, C], [A]]);
     expect(pensOf([ONE_STRIP, { ...ONE_STRIP, beside: true }], [A])).toEqual([[A], [A]]);
+  });
+
+  it('are copied with all they have, below themselves', () => {
+    const strips = [{ ...ONE_STRIP, title: 'Air', markers: true, beside: true }, ONE_STRIP];
+    expect(copiedStrip(strips, 0)).toEqual([strips[0], { ...strips[0], beside: false }, ONE_STRIP]);
+  });
+
+  it('are kept where a single one has something of its own', () => {
+    expect(kept([{ ...ONE_STRIP, share: 2 }])).toEqual([]);
+    expect(kept([{ ...ONE_STRIP, grid: false }])).toHaveLength(1);
   });
 
   it('are changed one at a time', () => {

@@ -21,9 +21,21 @@ export interface Strip {
   beside: boolean;
   /** null: it follows the time rail. */
   window: OwnWindow | null;
+  /** Its curves have markers of their own forms. */
+  markers: boolean;
+  /** It has a grid, where the sheet has one. */
+  grid: boolean;
 }
 
-export const ONE_STRIP: Strip = { title: '', pens: null, share: 1, beside: false, window: null };
+export const ONE_STRIP: Strip = {
+  title: '',
+  pens: null,
+  share: 1,
+  beside: false,
+  window: null,
+  markers: false,
+  grid: true,
+};
 export const MOST_STRIPS = 8;
 const [LEAST_SHARE, MOST_SHARE] = [0.2, 5];
 const UID = /^[0-9a-f-]{36}$/;
@@ -42,13 +54,15 @@ export function parseStrips(text: string | null): Strip[] {
 
 function parseStrip(found: unknown): Strip {
   const details = typeof found === 'object' && found !== null ? found : {};
-  const { title, pens, share, beside, last, to, before } = details as Record<string, unknown>;
+  const { title, pens, share, beside, last, to, before, markers, grid } = details as Record<string, unknown>;
   return {
     title: typeof title === 'string' ? title.slice(0, LONGEST_TITLE) : '',
     pens: Array.isArray(pens) ? pens.filter((one) => typeof one === 'string' && UID.test(one)) : null,
     share: typeof share === 'number' && Number.isFinite(share) ? boundShare(share) : 1,
     beside: beside === true,
     window: windowIn(last, to, before),
+    markers: markers === true,
+    grid: grid !== false,
   };
 }
 
@@ -84,11 +98,13 @@ export function boundShare(share: number): number {
 export function stripsText(strips: readonly Strip[]): string | null {
   if (strips.length === 0) return null;
   return JSON.stringify(
-    strips.map(({ title, pens, share, beside, window }) => ({
+    strips.map(({ title, pens, share, beside, window, markers, grid }) => ({
       ...(title === '' ? {} : { title }),
       ...(pens === null ? {} : { pens }),
       ...(share === 1 ? {} : { share }),
       ...(beside ? { beside } : {}),
+      ...(markers ? { markers } : {}),
+      ...(grid ? {} : { grid }),
       ...(window === null ? {} : { last: durationText(window.lengthUs) }),
       ...(window?.end.kind === 'moment' ? { to: isoText(window.end.atUs) } : {}),
       ...(window?.end.kind === 'before' ? { before: beforeText(window.end.us) } : {}),
@@ -150,6 +166,11 @@ export function higher(strips: readonly Strip[], place: number, by: number): Str
   return changed(strips, place, { share: boundShare((strips[place]?.share ?? 1) + by) });
 }
 
+/** A strip once more, below itself. */
+export function copiedStrip(strips: readonly Strip[], place: number): Strip[] {
+  return strips.flatMap((strip, i) => (i === place ? [strip, { ...strip, beside: false }] : [strip]));
+}
+
 /** One strip exchanged with its neighbour; the first one never lies beside another. */
 export function movedStrip(strips: readonly Strip[], place: number, by: 1 | -1): Strip[] {
   const other = place + by;
@@ -167,6 +188,6 @@ export function editable(strips: readonly Strip[]): readonly Strip[] {
 /** As kept: a single strip without anything of its own needs not be said. */
 export function kept(strips: readonly Strip[]): Strip[] {
   const [only] = strips;
-  const plain = strips.length === 1 && only?.title === '' && only.pens === null && only.window === null;
+  const plain = strips.length === 1 && stripsText([{ ...ONE_STRIP, ...only, share: 1 }]) === '[{}]';
   return strips.length === 0 || plain ? [] : [...strips];
 }

@@ -36,6 +36,8 @@ export interface PenLook {
   legend?: string;
   /** Name of the archive it is read from; without it the fitting one. */
   archive?: string;
+  /** Of a contact: it is drawn over the curves of its strip, not in a row of its own. */
+  over?: boolean;
 }
 
 export const AXES = ['right', 'none'] as const;
@@ -92,7 +94,7 @@ function scaleLook(found: Plain): PenLook {
   return look;
 }
 
-function lineLook({ colour, width, draw, guide, alpha, dash, stepped }: Plain): PenLook {
+function lineLook({ colour, width, draw, guide, alpha, dash, stepped, over }: Plain): PenLook {
   const look: PenLook = {};
   if (typeof colour === 'string' && COLOUR.test(colour)) look.colour = colour;
   if (isNumber(width) && width >= 0.5 && width <= 6) look.width = width;
@@ -101,6 +103,7 @@ function lineLook({ colour, width, draw, guide, alpha, dash, stepped }: Plain): 
   if (guide === true) look.guide = true;
   if (isNumber(alpha) && alpha >= 0.1 && alpha < 1) look.alpha = alpha;
   if (dash === true) look.dash = true;
+  if (over === true) look.over = true;
   if (typeof stepped === 'boolean') look.stepped = stepped;
   return look;
 }
@@ -177,8 +180,12 @@ export function withoutTags(looks: Looks, gone: readonly string[]): Looks {
     }, {});
 }
 
-/** Looks that speak of other tags in the place of these. */
-export function exchanged(looks: Looks, others: ReadonlyMap<string, string>): Looks {
+/** Looks that speak of other tags in the place of these; a name of its own names the other equipment then. */
+export function exchanged(
+  looks: Looks,
+  others: ReadonlyMap<string, string>,
+  [from, to]: readonly [string, string] = ['', ''],
+): Looks {
   const of = (uid: string | undefined): string | undefined =>
     uid === undefined ? undefined : (others.get(uid) ?? uid);
   const moved = Object.entries(looks).map(([uid, look]) => [
@@ -189,6 +196,7 @@ export function exchanged(looks: Looks, others: ReadonlyMap<string, string>): Lo
       highTag: of(look.highTag),
       scaleOf: of(look.scaleOf),
       guides: look.guides?.map(of),
+      legend: from === '' ? look.legend : look.legend?.replaceAll(from, to),
     },
   ]);
   return parseLooks(JSON.stringify(Object.fromEntries(moved)));

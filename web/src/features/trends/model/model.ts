@@ -6,6 +6,7 @@ import { appended, indexAt, type Columns, type ContactRow, type Pen } from '../.
 import { equipmentOf } from '../../../domain/equipment';
 import type { Scalar } from '../../../domain/format';
 import { isBad } from '../../../domain/quality';
+import type { Names } from './display';
 import type { Looks, PenLook } from './looks';
 import type { MadePens } from './made';
 import { tailKey, type LiveSnapshot } from '../data/useLive';
@@ -51,6 +52,7 @@ export function traces(
   live: Pick<LiveSnapshot, 'tails' | 'memories' | 'knownUntilUs' | 'ahead'>,
   looks: Looks = {},
   made: MadePens = {},
+  names: Names = 'short',
 ): Trace[] {
   const { tails, memories, knownUntilUs, ahead } = live;
   let number = 0;
@@ -69,7 +71,7 @@ export function traces(
     const columns = kept || memory === undefined ? joined(curve, tail) : remembered(curve, memory);
     return {
       tag: { ...tag, decimals, stepped: curve?.details.stepped ?? tag.stepped },
-      name: legend ?? (oneLine ? shortName(tag) : tag.name),
+      name: legend ?? nameOf(tag, names, oneLine),
       number: contact ? 0 : number,
       contact,
       origin: pen === undefined ? 'tag' : pen.logger === '' ? 'formula' : 'records',
@@ -193,9 +195,15 @@ export function toGuides(pen: Pen, look: PenLook = {}, others: ReadonlyMap<strin
   });
 }
 
-export function toContact(trace: Trace): ContactRow {
+export function toContact(trace: Trace, isOver = false): ContactRow {
   const { columns, heldUntilUs, blanks: gaps } = trace;
-  return { id: trace.tag.uid, label: trace.name, columns, heldUntilUs, gaps };
+  return { id: trace.tag.uid, isOver, label: trace.name, columns, heldUntilUs, gaps };
+}
+
+/** What a pen without a name of its own is called. */
+function nameOf(tag: Tag, names: Names, oneLine: boolean): string {
+  const wanted = names !== 'short' ? tag[names] : oneLine ? shortName(tag) : '';
+  return wanted === '' ? tag.name : wanted;
 }
 
 /** The name without the line it belongs to, which all pens of a trend often share. */

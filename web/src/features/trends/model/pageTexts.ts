@@ -61,7 +61,9 @@ export function besideOf(state: TrendState, names: ReadonlyMap<string, string>, 
     words.push(
       'everyUs' in refresh
         ? fill(wording.movesEveryLength, { length: lengthText(refresh.everyUs) })
-        : fill(wording.movesWhenTriggerFires, { trigger }),
+        : fill(refresh.edge === 'level' ? wording.movesWhileTriggerIsTrue : wording.movesWhenTriggerFires, {
+            trigger,
+          }),
     );
   }
   if (state.allow !== null) {

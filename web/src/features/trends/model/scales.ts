@@ -137,6 +137,11 @@ export function shiftedScale({ low, high, log = false }: Ends, share: number): E
   return { low: rounded(low + by, high - low), high: rounded(high + by, high - low) };
 }
 
+/** The ends of a part of a scale, to so many digits that one can read them. */
+export function readableEnds({ low, high }: Ends): Pick<Ends, 'low' | 'high'> {
+  return { low: rounded(low, high - low), high: rounded(high, high - low) };
+}
+
 /** To three digits of a length: ends that one can read. */
 function rounded(value: number, length: number): number {
   const step = 10 ** (Math.floor(Math.log10(Math.abs(length))) - 3);

@@ -12,4 +12,12 @@ describe('the same trend for other equipment', () => {
     expect(found.tags).toEqual([its]);
     expect(found.sheet).toBeNull();
   });
+
+  it('names the other equipment in the names that were given to pens', () => {
+    const [from, to] = [one ?? '', its ?? ''];
+    const look = JSON.stringify({ [from]: { legend: 'Line 2 air' } });
+    const state = parseState(new URLSearchParams({ tags: from, look }));
+    const found = sisterOf(state, [from], new Map([[from, to]]), ['Line 2', 'Line 4']);
+    expect(found.looks).toEqual({ [to]: { legend: 'Line 4 air' } });
+  });
 });

@@ -11,11 +11,12 @@ export function commonEquipment(traces: readonly Trace[]): string {
   return found.size === 1 ? ([...found][0] ?? '') : '';
 }
 
-/** What a trend of these pens becomes, by tag of the other equipment. */
+/** What a trend of these pens becomes, by tag of the other equipment; `names` of the equipment before and then. */
 export function sisterOf(
   now: TrendState,
   uids: readonly string[],
   others: ReadonlyMap<string, string>,
+  names?: readonly [string, string],
 ): Partial<TrendState> {
   const sisters = (before: readonly string[]): string[] => before.flatMap((uid) => others.get(uid) ?? []);
   const [selected] = sisters(now.selected === null ? [] : [now.selected]);
@@ -23,7 +24,7 @@ export function sisterOf(
     tags: sisters(uids),
     hidden: sisters(now.hidden),
     selected: selected ?? null,
-    looks: exchanged(now.looks, others),
+    looks: exchanged(now.looks, others, names),
     strips: exchangedPens(now.strips, others),
     // It is another trend now: the sheet that was opened is that of the equipment before.
     sheet: null,

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { HOUR, MINUTE, SECOND } from '../../../domain/time';
 import { lastOf } from '../../../domain/windows';
+import { USUAL } from './display';
 import { ONE_STRIP } from './layout';
 import {
   DEFAULT_LENGTH_US,
@@ -32,10 +33,11 @@ describe('the address of a trend', () => {
       ghostUs: 86_400 * SECOND,
       sheet: B,
       strips: [
-        { ...ONE_STRIP, title: 'Air', pens: [A] },
-        { ...ONE_STRIP, beside: true },
+        { ...ONE_STRIP, title: 'Air', pens: [A], markers: true },
+        { ...ONE_STRIP, beside: true, grid: false },
       ],
       large: true,
+      display: { ...USUAL, times: 'elapsed', card: ['archive', 'scale'], drawer: false, area: true },
       made: { [B]: { ...ZONES, inputs: { x: A } } },
       refresh: { everyUs: 60 * SECOND },
       allow: ['time'],
@@ -53,8 +55,9 @@ describe('the address of a trend', () => {
       sheet: null,
       strips: [],
       large: false,
+      display: USUAL,
       made: {},
-      refresh: { tag: A },
+      refresh: { tag: A, edge: 'level' },
       allow: [],
     },
     {
@@ -70,6 +73,7 @@ describe('the address of a trend', () => {
       sheet: null,
       strips: [],
       large: false,
+      display: USUAL,
       made: {},
       refresh: null,
       allow: null,

@@ -10,6 +10,7 @@ import {
 } from '../../../domain/time';
 import { fixedWindow, lastOf, parseWindow, windowParams, type WindowChoice } from '../../../domain/windows';
 import { parseStrips, stripsText, type Strip } from './layout';
+import { displayText, parseDisplay, type Display } from './display';
 import { madeText, parseMade, type MadePens } from './made';
 import { looksText, parseLooks, type Looks } from './looks';
 
@@ -35,15 +36,27 @@ export interface TrendState {
   strips: Strip[];
   /** Texts are to be read at a distance. */
   large: boolean;
+  display: Display;
   /** Pens that are no tags, by uids of their own among `tags`. */
   made: MadePens;
-  /** When a live window moves: all the time, every so often, or when a tag becomes true or changes. */
+  /** When a live window moves: all the time, every so often, or by a tag. */
   refresh: Refresh | null;
   /** A link to look at only: what may be done beside looking. null: everything. */
   allow: readonly Allowed[] | null;
 }
 
-export type Refresh = { everyUs: number } | { tag: string };
+/** By a tag: at an edge (a number that grows or falls), at any change, or all the time while it is on; without one when a
+ * contact closes or anything else changes. */
+export const EDGES = ['rising', 'falling', 'either', 'level'] as const;
+export type Edge = (typeof EDGES)[number];
+export type Refresh = { everyUs: number } | { tag: string; edge?: Edge };
+
+/** The ends of a pen's scale. */
+export interface ScaleEnds {
+  uid: string;
+  low: number;
+  high: number;
+}
 
 export const ALLOWED = ['time', 'files'] as const;
 export type Allowed = (typeof ALLOWED)[number];
@@ -63,9 +76,17 @@ function uids(text: string | null): string[] | null {
 
 function refreshOf(text: string | null): Refresh | null {
   if (text === null) return null;
-  if (UID.test(text)) return { tag: text };
+  const [tag = '', word] = text.split(':');
+  if (UID.test(tag)) {
+    const edge = EDGES.find((one) => one === word);
+    return edge === undefined ? { tag } : { tag, edge };
+  }
   const everyUs = parseDuration(text);
   return everyUs === null || everyUs < SECOND ? null : { everyUs };
+}
+
+function triggerText({ tag, edge }: { tag: string; edge?: Edge }): string {
+  return edge === undefined ? tag : `${tag}:${edge}`;
 }
 
 /** The tag that refreshes the display. */
@@ -94,6 +115,7 @@ export function parseState(params: URLSearchParams): TrendState {
     sheet: uids(params.get('sheet'))?.[0] ?? null,
     strips: parseStrips(params.get('strips')),
     large: params.get('text') === 'large',
+    display: parseDisplay(params.get('display')),
     made: parseMade(params.get('made')),
     refresh: refreshOf(params.get('refresh')),
     allow: allowedOf(params.get('only')),
@@ -117,11 +139,13 @@ export function stateParams(state: TrendState): URLSearchParams {
   const strips = stripsText(state.strips);
   if (strips !== null) params.set('strips', strips);
   if (state.large) params.set('text', 'large');
+  const display = displayText(state.display);
+  if (display !== null) params.set('display', display);
   const made = madeText(state.made);
   if (made !== null) params.set('made', made);
   const { refresh } = state;
   if (refresh !== null) {
-    params.set('refresh', 'tag' in refresh ? refresh.tag : durationText(refresh.everyUs));
+    params.set('refresh', 'tag' in refresh ? triggerText(refresh) : durationText(refresh.everyUs));
   }
   if (state.allow !== null) params.set('only', state.allow.join(','));
   return params;

@@ -1,7 +1,8 @@
 /** The charts of one strip under each other: its pens, and a thin one for its contacts. */
-import type { ContactRow, Pen, TimeChartProps } from '../../../chart';
+import type { ChartInk, ChartLook, ContactRow, Pen, TimeChartProps } from '../../../chart';
 import type { Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
+import type { Display } from './display';
 import type { Scales } from './state';
 
 const CONTACT_ROW = 26;
@@ -20,12 +21,16 @@ export interface StripParts {
   gutterRight: number;
   large: boolean;
   tokens: Tokens;
+  ink: ChartInk;
+  look: ChartLook;
 }
 
 export function stripsOf(parts: StripParts): TimeChartProps[] {
-  const { pens, contacts, selected, scales, span, zone, size, gutterRight, large, tokens } = parts;
+  const { pens, selected, scales, span, zone, size, gutterRight, large, tokens, ink, look } = parts;
+  const contacts = parts.contacts.filter((row) => row.isOver !== true || pens.length === 0);
+  const over = parts.contacts.filter((row) => !contacts.includes(row));
   const contactHeight = contacts.length > 0 ? contacts.length * CONTACT_ROW + TIMES + 10 : 0;
-  const shared = { ...span, zone, width: size.width, gutterRight, large, ink: chartInk(tokens) };
+  const shared = { ...span, zone, width: size.width, gutterRight, large, ink, look };
   const axis = (side: Pen['axis']): Pen | undefined => {
     const pen = axisPen(pens, selected, side);
     return scales === 'percent' ? percentOf(pen, tokens) : pen;
@@ -34,7 +39,7 @@ export function stripsOf(parts: StripParts): TimeChartProps[] {
   const height = Math.max(size.height - contactHeight, LEAST);
   return [
     ...(pens.length > 0 || contacts.length === 0
-      ? [{ ...shared, ...axes, height, pens, showTimes: contacts.length === 0 }]
+      ? [{ ...shared, ...axes, height, pens, over, showTimes: contacts.length === 0 }]
       : []),
     ...(contacts.length > 0 ? [{ ...shared, height: contactHeight, contacts, showTimes: true }] : []),
   ];
@@ -51,14 +56,17 @@ function percentOf(pen: Pen | undefined, tokens: Tokens): Pen | undefined {
   return pen === undefined ? undefined : { ...pen, low: 0, high: 100, log: false, colour: tokens.quiet };
 }
 
-const inks = new Map<Tokens, TimeChartProps['ink']>();
+/** The colours of a chart: another object means that it is made anew. */
+export function chartInk(tokens: Tokens, { ground, axisColour }: Display): ChartInk {
+  const { ink, quiet, surface, rule, accent, grounds } = tokens;
+  return {
+    ...{ ink, quiet, surface, rule },
+    ...(ground !== 'page' && { ground: grounds[ground] }),
+    ...(axisColour !== 'pen' && { axis: { quiet, ink, accent }[axisColour] }),
+  };
+}
 
-/** The same object for the same theme: the chart is made anew when it changes. */
-function chartInk(tokens: Tokens): TimeChartProps['ink'] {
-  let found = inks.get(tokens);
-  if (found === undefined) {
-    found = { ink: tokens.ink, quiet: tokens.quiet, surface: tokens.surface, rule: tokens.rule };
-    inks.set(tokens, found);
-  }
-  return found;
+/** What of the axes a strip shows. */
+export function chartLook({ grid, axes, times, ticks }: Display, hasGrid: boolean): ChartLook {
+  return { grid: grid && hasGrid, axes, times, ticks };
 }

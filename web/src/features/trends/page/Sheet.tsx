@@ -59,12 +59,17 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
   // The curves come first: what stands around them is built while they are on their way.
   const around = useAround(uids.length === 0 ? !sheet.isChoosing : curves.status !== 'pending');
   usePreloaded(around, PRELOADED);
+  const isFailed = error !== null || curves.status === 'error';
+  const status = statusOf(uids.length, isFailed, sheet.isChoosing, curves.status === 'pending');
   const timed = state.allow === null || state.allow.includes('time');
   return (
     <TrendView
       onTouched={sheet.onTouched}
       isNarrow={name !== undefined}
       isLarge={state.large}
+      isAlone={sheet.isAlone}
+      hasDrawer={state.display.drawer || panel !== 'pens'}
+      onLeave={on.onWhole}
       head={
         <HeadOf
           isReady={around}
@@ -79,12 +84,7 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
           known={known}
         />
       }
-      status={statusOf(
-        uids.length,
-        error !== null || curves.status === 'error',
-        sheet.isChoosing,
-        curves.status === 'pending',
-      )}
+      status={status}
       error={error === null ? curves.error : errorText(error)}
       notice={noticeOf(live, placed.isClockUnknown)}
       gone={followed.gone.length}
@@ -146,7 +146,12 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
           />
         )
       }
-      rail={hasRail && timed && around && <RailFeed shown={deferred} zone={zone} store={store} on={on} />}
+      rail={
+        hasRail &&
+        timed &&
+        around &&
+        !sheet.isAlone && <RailFeed shown={deferred} zone={zone} store={store} on={on} />
+      }
     />
   );
 }

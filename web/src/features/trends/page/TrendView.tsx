@@ -1,4 +1,5 @@
-import { Alert, Box, Button, Typography } from '@mui/material';
+import { FullscreenExit } from '@mui/icons-material';
+import { Alert, Box, Button, IconButton, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
 import * as wording from 'texts/trends.json';
 import { LARGE } from '../model/state';
@@ -43,13 +44,28 @@ export interface TrendViewProps {
   isNarrow: boolean;
   /** For reading at a distance. */
   isLarge: boolean;
+  /** The plot has the whole screen. */
+  isAlone: boolean;
+  /** Pens or a panel stand beside the plot. */
+  hasDrawer: boolean;
+  onLeave: () => void;
   figures: ReactNode;
   onFit: () => void;
 }
 
 type PlotProps = Omit<
   TrendViewProps,
-  'plotHost' | 'drawer' | 'rail' | 'figures' | 'head' | 'onTouched' | 'isNarrow' | 'isLarge'
+  | 'plotHost'
+  | 'drawer'
+  | 'rail'
+  | 'figures'
+  | 'head'
+  | 'onTouched'
+  | 'isNarrow'
+  | 'isLarge'
+  | 'isAlone'
+  | 'hasDrawer'
+  | 'onLeave'
 >;
 
 const ONE = 'minmax(0, 1fr)';
@@ -64,8 +80,12 @@ export function TrendView({
   onTouched,
   isNarrow,
   isLarge,
+  isAlone,
+  hasDrawer,
+  onLeave,
   ...props
 }: TrendViewProps): ReactElement {
+  const isBeside = hasDrawer && !isAlone;
   return (
     <Box
       onPointerDownCapture={onTouched}
@@ -75,12 +95,14 @@ export function TrendView({
         display: 'grid',
         height: { md: '100%' },
         minHeight: 0,
-        gridTemplateColumns: isNarrow ? ONE : { xs: ONE, md: `${ONE} ${isLarge ? 300 * LARGE : 300}px` },
-        gridTemplateRows: { md: isNarrow ? `${ONE} minmax(0, 32%)` : ONE },
+        gridTemplateColumns:
+          isNarrow || !isBeside ? ONE : { xs: ONE, md: `${ONE} ${isLarge ? 300 * LARGE : 300}px` },
+        gridTemplateRows: { md: isNarrow && isBeside ? `${ONE} minmax(0, 32%)` : ONE },
+        ...(isAlone && WHOLE),
       }}
     >
       <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, minWidth: 0 }}>
-        {head}
+        {isAlone ? <LeaveButton onLeave={onLeave} /> : head}
         {props.notice !== '' && (
           <Alert
             severity="warning"
@@ -101,25 +123,49 @@ export function TrendView({
         </Box>
         {figures}
       </Box>
-      <Box
-        component="aside"
-        aria-label={wording.pensAndDetails}
-        sx={{
-          borderLeft: { md: isNarrow ? 0 : 1 },
-          borderTop: { xs: 1, md: isNarrow ? 1 : 0 },
-          borderColor: { xs: 'divider', md: 'divider' },
-          bgcolor: 'background.paper',
-          overflowY: 'auto',
-          minHeight: 0,
-          zoom: isLarge ? LARGE : 1,
-          // The line between plot and drawer is the drawer's own.
-          '& > form': { borderLeft: 0 },
-        }}
-      >
-        {drawer}
-      </Box>
+      {isBeside && (
+        <Box
+          component="aside"
+          aria-label={wording.pensAndDetails}
+          sx={{
+            borderLeft: { md: isNarrow ? 0 : 1 },
+            borderTop: { xs: 1, md: isNarrow ? 1 : 0 },
+            borderColor: { xs: 'divider', md: 'divider' },
+            bgcolor: 'background.paper',
+            overflowY: 'auto',
+            minHeight: 0,
+            zoom: isLarge ? LARGE : 1,
+            // The line between plot and drawer is the drawer's own.
+            '& > form': { borderLeft: 0 },
+          }}
+        >
+          {drawer}
+        </Box>
+      )}
       {rail}
     </Box>
+  );
+}
+
+const WHOLE = {
+  position: 'fixed',
+  inset: 0,
+  height: '100%',
+  bgcolor: 'background.default',
+  zIndex: 'modal',
+} as const;
+
+function LeaveButton({ onLeave }: { onLeave: () => void }): ReactElement {
+  return (
+    <IconButton
+      size="small"
+      aria-label={wording.leaveFullScreen}
+      title={wording.leaveFullScreen}
+      onClick={onLeave}
+      sx={{ position: 'absolute', right: 4, top: 4, zIndex: 1, bgcolor: 'background.paper' }}
+    >
+      <FullscreenExit fontSize="small" />
+    </IconButton>
   );
 }
 

@@ -23,6 +23,7 @@ import { useActive } from '../store/active';
 import { useTrendStore, useTrendValue } from '../store/context';
 import type { TrendStore } from '../store/trendStore';
 import { useAddedTag, type ShellRequest } from './useAddedTag';
+import { useFullScreen } from './useFullScreen';
 import { useTrendKeys } from './useTrendKeys';
 import { useTrendOn, type TrendOn } from './useTrendOn';
 
@@ -42,6 +43,7 @@ interface Sheet {
   setPlotHost: (element: HTMLElement | null) => void;
   panel: DrawerPanel;
   setPanel: (panel: DrawerPanel) => void;
+  isAlone: boolean;
   figuresOpen: boolean;
   cards: RefObject<readonly PenCard[]>;
   on: TrendOn;
@@ -68,6 +70,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
   const { span } = placed;
   const [panel, setPanel] = useState<DrawerPanel>('pens');
   const [figuresOpen, setFiguresOpen] = useState(false);
+  const fullScreen = useFullScreen();
   const drawn = useDrawn(state, followed, placed, size.width, tokens);
   const { styled, pens } = drawn.drawn;
   const title = useTitle(state.sheet, drawn.known);
@@ -79,6 +82,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
     span,
     panel,
     setPanel,
+    fullScreen,
     figuresOpen,
     setFiguresOpen,
     known: drawn.known,
@@ -114,6 +118,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
     setPlotHost,
     panel,
     setPanel,
+    isAlone: fullScreen.isAlone,
     figuresOpen,
     cards,
     on,

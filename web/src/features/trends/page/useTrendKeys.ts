@@ -21,6 +21,7 @@ export interface TrendKeyParts {
     onSelect: (uid: string) => void;
     onAdd: () => void;
     onKeys: () => void;
+    onWhole: () => void;
     onClose: () => void;
   }>;
   onTheme: () => void;
@@ -62,6 +63,7 @@ export function useTrendKeys(parts: TrendKeyParts): void {
     b: () => on.onMark('b'),
     g: on.onFigures,
     n: parts.onTheme,
+    w: on.onWhole,
     '?': on.onKeys,
     Escape: () => {
       on.onClose();

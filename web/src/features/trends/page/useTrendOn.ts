@@ -9,18 +9,19 @@ import type { Tokens } from '../../../ui/tokens';
 import { useHandlers } from '../../../platform/useHandlers';
 import type { HeadActions } from '../model/headProps';
 import { changed, editable, higher, withPen, type Strip } from '../model/layout';
-import { scaleOwner, withLook, withoutTags } from '../model/looks';
-import { sisterOf } from '../model/sisters';
+import { scaleOwner, withLook, withoutTags, type Looks } from '../model/looks';
+import { commonEquipment, sisterOf } from '../model/sisters';
 import type { Trace } from '../model/model';
 import { legendOf, toFirst, toLast } from '../model/pageTexts';
 import type { Picture } from '../plot/picture';
-import { rangeOf, SCALES, zoomed, type Scales, type TrendState } from '../model/state';
+import { rangeOf, SCALES, zoomed, type ScaleEnds, type Scales, type TrendState } from '../model/state';
 import type { Mark } from '../plot/Marks';
 import type { PlacedCharts } from '../plot/StripCell';
 import type { DrawerPanel } from '../model/drawerProps';
 import type { LiveSnapshot } from '../data/useLive';
 import type { PenCard } from '../drawer/PenCards';
 import type { TrendStore } from '../store/trendStore';
+import type { FullScreen } from './useFullScreen';
 
 interface Parts {
   state: TrendState;
@@ -28,6 +29,7 @@ interface Parts {
   span: Span;
   panel: DrawerPanel;
   setPanel: (panel: DrawerPanel) => void;
+  fullScreen: FullScreen;
   figuresOpen: boolean;
   setFiguresOpen: (open: boolean) => void;
   known: readonly Trace[];
@@ -58,6 +60,9 @@ export type TrendOn = HeadActions &
     onPan: (to: Span) => void;
     onWheel: (factor: number, at: number) => void;
     onScale: (uid: string, low: number, high: number) => void;
+    onEnds: (ends: readonly ScaleEnds[]) => void;
+    /** A stretch was dragged over, of time alone or of the scales too. */
+    onZoom: (to: Span, ends: readonly ScaleEnds[]) => void;
     onDropTag: (uid: string, place: number) => void;
     onStrip: (place: number, change: Partial<Strip>) => void;
     onHigher: (place: number, by: number) => void;
@@ -66,7 +71,7 @@ export type TrendOn = HeadActions &
 
 export function useTrendOn(parts: Parts): TrendOn {
   const { state, store, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
-  const { gone, tails, tokens, plotHost, cards } = parts;
+  const { gone, tails, tokens, plotHost, cards, fullScreen } = parts;
   const { actions } = store;
   const charts = useRef(new Map<number, PlacedCharts>());
   const toggled = (wanted: DrawerPanel): void => setPanel(panel === wanted ? 'pens' : wanted);
@@ -84,6 +89,7 @@ export function useTrendOn(parts: Parts): TrendOn {
     onSheets: () => toggled('sheets'),
     onNotes: () => toggled('notes'),
     onKeys: () => toggled('keys'),
+    onWhole: fullScreen.toggle,
     onUndo: actions.undo,
     onSpan: (to: Span) => actions.setWindow(fixedWindow(to.startUs, to.endUs)),
     onGhost: (ghostUs: number) => actions.change({ ghostUs }),
@@ -92,7 +98,7 @@ export function useTrendOn(parts: Parts): TrendOn {
     onSisters: (equipment: string, pairs: readonly (readonly [string, string | null])[]) => {
       const found = pairs.filter((pair): pair is [string, string] => pair[1] !== null);
       const lost = pairs.filter(([uid, sister]) => sister === null && uids.includes(uid)).length;
-      actions.change((now) => sisterOf(now, uids, new Map(found)));
+      actions.change((now) => sisterOf(now, uids, new Map(found), [commonEquipment(known), equipment]));
       if (lost > 0) {
         say(fill(wording.lostOfCountPensHaveNo, { lost, count: uids.length, equipment }), () => {
           actions.change(pensIn(state));
@@ -111,9 +117,7 @@ export function useTrendOn(parts: Parts): TrendOn {
     onRemoveAll: () => {
       actions.change({ tags: [] });
       say(wording.allPensAreRemoved, () => {
-        actions.change((now) => ({
-          tags: [...uids, ...(now.tags ?? []).filter((uid) => !uids.includes(uid))],
-        }));
+        actions.change((now) => ({ tags: [...new Set([...uids, ...(now.tags ?? [])])] }));
         return Promise.resolve(wording.thePensAreBack);
       });
     },
@@ -137,7 +141,10 @@ export function useTrendOn(parts: Parts): TrendOn {
         tags: (now.tags ?? []).filter((uid) => !gone.includes(uid)),
         looks: withoutTags(now.looks, gone),
       })),
-    onClose: () => setPanel('pens'),
+    onClose: () => {
+      setPanel('pens');
+      fullScreen.leave();
+    },
     onMark: (name: 'a' | 'b') =>
       actions.change({ [name]: markAt(state[name], store.values.getState().pointerUs, span) }),
     onMarkAt: (name: Mark['name'], atUs: number) => {
@@ -162,13 +169,13 @@ export function useTrendOn(parts: Parts): TrendOn {
         const { startUs, endUs } = zoomed(now.kind === 'fixed' ? now : span, factor, at);
         return fixedWindow(startUs, endUs);
       }),
-    onScale: (uid: string, low: number, high: number) => {
-      const ends = { low, high, lowTag: undefined, highTag: undefined };
-      // A scale that several share is that of the pen which the others name.
-      actions.change((now) => {
-        const owner = scaleOwner(now.looks, uid, (one) => uids.includes(one));
-        return { looks: withLook(now.looks, owner, ends) };
-      });
+    onScale: (uid: string, low: number, high: number) =>
+      actions.change((now) => ({ looks: withEnds(now.looks, uids, [{ uid, low, high }]) })),
+    onEnds: (ends: readonly ScaleEnds[]) =>
+      actions.change((now) => ({ looks: withEnds(now.looks, uids, ends) })),
+    onZoom: (to: Span, ends: readonly ScaleEnds[]) => {
+      const looks = ends.length === 0 ? undefined : withEnds(state.looks, uids, ends);
+      actions.setWindow(fixedWindow(to.startUs, to.endUs), looks);
     },
     onDropTag: (uid: string, place: number) => {
       if (!uids.includes(uid)) actions.toggleTag(uid, uids);
@@ -183,6 +190,14 @@ export function useTrendOn(parts: Parts): TrendOn {
       else charts.current.set(place, placed);
     },
   });
+}
+
+/** Scales set by hand; one that several share is that of the pen which the others name. */
+function withEnds(looks: Looks, uids: readonly string[], ends: readonly ScaleEnds[]): Looks {
+  return ends.reduce((now, { uid, low, high }) => {
+    const owner = scaleOwner(now, uid, (one) => uids.includes(one));
+    return withLook(now, owner, { low, high, lowTag: undefined, highTag: undefined });
+  }, looks);
 }
 
 /** A cursor put at the pointer, or at the middle; where it stood already it is taken away. */

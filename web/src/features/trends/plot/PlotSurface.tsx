@@ -25,7 +25,10 @@ export interface PlotSurfaceProps {
   notes: MarksProps['notes'];
   accent: string;
   ink: string;
-  onZoom: (span: Span) => void;
+  /** A drag zooms both axes. */
+  isArea: boolean;
+  /** A stretch was dragged over; where that zooms both axes, with the part of the plot, CSS pixels from its top. */
+  onZoom: (span: Span, area: { top: number; bottom: number } | null) => void;
   onPan: (span: Span) => void;
   onWheel: (factor: number, aroundUs: number) => void;
   /** A cursor is put somewhere, by its flag or where one clicks while it is being placed. */
@@ -39,10 +42,14 @@ interface Drag {
   kind: 'zoom' | 'pan';
   fromX: number;
   toX: number;
+  fromY: number;
+  toY: number;
   span: Span;
 }
 
 const LEAST_DRAG_PX = 4;
+/** A drag that is lower zooms time alone. */
+const LEAST_AREA_PX = 12;
 /** A finger that moves no further has tapped; where the cursor is already, it is put away. */
 const TAP_PX = 10;
 
@@ -62,6 +69,9 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   const pixel = (event: { clientX: number }): number =>
     clamp(event.clientX - (host.current?.getBoundingClientRect().left ?? 0));
 
+  const row = (event: { clientY: number }): number =>
+    event.clientY - (host.current?.getBoundingClientRect().top ?? 0);
+
   const placeOf = (us: number): number =>
     GUTTER_LEFT + ((us - span.startUs) / (span.endUs - span.startUs)) * plotWidth;
 
@@ -74,7 +84,7 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     }
     const kind = event.shiftKey || event.button === 1 || event.pointerType === 'touch' ? 'pan' : 'zoom';
     event.currentTarget.setPointerCapture(event.pointerId);
-    setDrag({ kind, fromX: px, toX: px, span });
+    setDrag({ kind, fromX: px, toX: px, fromY: row(event), toY: row(event), span });
   };
   const move = (event: PointerEvent): void => {
     const px = pixel(event);
@@ -89,7 +99,7 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       return;
     }
     if (drag === null) return;
-    setDrag({ ...drag, toX: px });
+    setDrag({ ...drag, toX: px, toY: row(event) });
     const still = event.pointerType === 'touch' && Math.abs(px - drag.fromX) <= TAP_PX;
     if (drag.kind === 'pan' && !still) {
       const by = timeAt(drag.fromX, drag.span) - timeAt(px, drag.span);
@@ -118,7 +128,7 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     }
     if (drag?.kind === 'zoom' && Math.abs(drag.toX - drag.fromX) >= LEAST_DRAG_PX) {
       const [a, b] = [timeAt(drag.fromX, drag.span), timeAt(drag.toX, drag.span)];
-      props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) });
+      props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) }, areaOf(drag, props.isArea));
     }
     setDrag(null);
   };
@@ -155,11 +165,23 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       {drag?.kind === 'zoom' && (
         <Box
           sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
-          style={{ width: Math.abs(drag.toX - drag.fromX) }}
+          style={{ width: Math.abs(drag.toX - drag.fromX), ...rowsOf(areaOf(drag, props.isArea)) }}
         />
       )}
     </Box>
   );
+}
+
+type Area = { top: number; bottom: number } | null;
+
+/** The rows that were dragged over, where they are more than a slip of the hand. */
+function areaOf({ fromY, toY }: Drag, isArea: boolean): Area {
+  if (!isArea || Math.abs(toY - fromY) < LEAST_AREA_PX) return null;
+  return { top: Math.min(fromY, toY), bottom: Math.max(fromY, toY) };
+}
+
+function rowsOf(area: Area): { top?: number; height?: number; bottom?: string } {
+  return area === null ? {} : { top: area.top, height: area.bottom - area.top, bottom: 'auto' };
 }
 
 interface CursorProps {

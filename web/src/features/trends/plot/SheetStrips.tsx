@@ -8,6 +8,7 @@ import type { Tokens } from '../../../ui/tokens';
 import { editable, pensOf } from '../model/layout';
 import { useSettled } from '../../../platform/useSettled';
 import type { TrendState } from '../model/state';
+import { chartInk } from '../model/strips';
 import type { Mark } from './Marks';
 import { Strips } from './Strips';
 import type { TrendOn } from '../page/useTrendOn';
@@ -40,7 +41,8 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
   const { startUs, endUs } = stretchOfNotes(span);
   const around = useMemo(() => ({ startUs, endUs }), [startUs, endUs]);
   const { data: notes } = useQuery(notesQuery(useSettled(around, NOTES_AFTER_MS), ''));
-  const { allow } = state;
+  const { allow, display } = state;
+  const ink = useMemo(() => chartInk(tokens, display), [tokens, display]);
   const free = allow === null;
   const timed = free || allow.includes('time');
   return (
@@ -53,6 +55,7 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
       nowUs={props.nowUs}
       tokens={tokens}
       onStrip={on.onStrip}
+      onEnds={on.onEnds}
       onHigher={on.onHigher}
       shared={{
         zone,
@@ -61,6 +64,8 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
         onPlaced: on.onPlaced,
         scales: state.scales,
         large: state.large,
+        display,
+        ink,
         selected: state.selected,
         marks: marksOf(state),
         onMark: on.onMarkAt,
@@ -73,7 +78,7 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
         pens,
         contacts,
         span,
-        onZoom: timed ? on.onSpan : nothing,
+        onZoom: timed ? on.onZoom : nothing,
         onPan: timed ? on.onPan : nothing,
         onWheel: timed ? on.onWheel : nothing,
       }}

@@ -4,14 +4,25 @@ import { memo, useEffect, useMemo, useState, type DragEvent, type ReactElement }
 import * as common from 'texts/common.json';
 import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
-import { GUTTER_LEFT, TimeChart, type ContactRow, type Pen, type TimeChartProps } from '../../../chart';
+import {
+  GUTTER_LEFT,
+  plotRows,
+  TimeChart,
+  valueAt,
+  type ChartInk,
+  type ContactRow,
+  type Pen,
+  type TimeChartProps,
+} from '../../../chart';
 import { lengthText, momentText, type Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
 import { TAG_DRAG, type OwnWindow, type Strip } from '../model/layout';
 import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
 import { ScaleGrip } from './ScaleGrip';
-import { axisPen, stripsOf } from '../model/strips';
-import type { Scales } from '../model/state';
+import type { Display } from '../model/display';
+import { readableEnds } from '../model/scales';
+import { axisPen, chartLook, stripsOf } from '../model/strips';
+import type { ScaleEnds, Scales } from '../model/state';
 
 /** Where a strip's charts lie on the page of the sheet, CSS pixels: what a picture of them needs. */
 export interface PlacedCharts {
@@ -28,6 +39,8 @@ export interface CellShared {
   selected: string | null;
   gutterRight: number;
   large: boolean;
+  display: Display;
+  ink: ChartInk;
   marks: PlotSurfaceProps['marks'];
   notes: PlotSurfaceProps['notes'];
   onMark: PlotSurfaceProps['onMark'];
@@ -56,19 +69,25 @@ interface CellProps {
   pens: readonly Pen[];
   contacts: readonly ContactRow[];
   span: Span;
-  onZoom: (span: Span) => void;
+  /** A stretch was dragged over, with the ends that the scales have there where it was an area. */
+  onZoom: (span: Span, ends: readonly ScaleEnds[]) => void;
   onPan: (span: Span) => void;
   onWheel: (factor: number, aroundUs: number) => void;
 }
 
 const HEAD = 20;
 
-export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps): ReactElement {
+export function StripCell({ at, shared, pens, contacts, span, onZoom, ...on }: CellProps): ReactElement {
   const { place, strip, uids, width } = at;
-  const { zone, tokens, scales, selected, gutterRight, large, onPlaced, onDropTag } = shared;
+  const { zone, tokens, scales, selected, gutterRight, large, display, ink, onPlaced, onDropTag } = shared;
   const headed = strip.title !== '' || strip.window !== null;
   const height = at.height - (headed ? HEAD : 0);
-  const mine = useMemo(() => pens.filter((pen) => uids.includes(pen.id.slice(0, UID_LENGTH))), [pens, uids]);
+  const { markers, grid } = strip;
+  const mine = useMemo(() => {
+    const found = pens.filter((pen) => uids.includes(pen.id.slice(0, UID_LENGTH)));
+    return markers ? found.map((pen) => (pen.number > 0 ? { ...pen, markers } : pen)) : found;
+  }, [pens, uids, markers]);
+  const look = useMemo(() => chartLook(display, grid), [display, grid]);
   const rows = useMemo(() => contacts.filter((row) => uids.includes(row.id)), [contacts, uids]);
   const charts = useMemo(
     () =>
@@ -82,9 +101,11 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
         gutterRight,
         large,
         tokens,
+        ink,
+        look,
         size: { width, height },
       }),
-    [mine, rows, selected, scales, span, zone, width, height, gutterRight, large, tokens],
+    [mine, rows, selected, scales, span, zone, width, height, gutterRight, large, tokens, ink, look],
   );
   const { left, top } = at;
   const chartsTop = top + (headed ? HEAD : 0);
@@ -121,6 +142,8 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
         span={span}
         width={width}
         gutterRight={gutterRight}
+        isArea={display.area && shared.onScale !== null && mine.length > 0}
+        onZoom={(to, area) => onZoom(to, area === null ? [] : endsIn(mine, area, charts[0]))}
         {...on}
         accent={tokens.accent}
         ink={tokens.ink}
@@ -141,6 +164,23 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
 }
 
 const UID_LENGTH = 36;
+
+/** The ends of each pen's scale in a part of the plot, given in CSS pixels from the chart's upper edge. */
+function endsIn(
+  pens: readonly Pen[],
+  area: { top: number; bottom: number },
+  chart: TimeChartProps | undefined,
+): ScaleEnds[] {
+  if (chart === undefined) return [];
+  const { top, height } = plotRows(chart);
+  const share = (px: number): number => Math.min(Math.max(1 - (px - top) / height, 0), 1);
+  const [low, high] = [share(area.bottom), share(area.top)];
+  return pens
+    .filter((pen) => pen.number > 0)
+    .map((pen) => ({ uid: pen.id, low: valueAt(pen, low), high: valueAt(pen, high) }))
+    .filter((ends) => ends.low < ends.high)
+    .map((ends) => ({ ...ends, ...readableEnds(ends) }));
+}
 
 /** They do not change while only the cursor moves. */
 const Charts = memo(function Charts({ charts }: { charts: readonly TimeChartProps[] }): ReactElement {

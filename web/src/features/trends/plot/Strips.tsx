@@ -7,7 +7,7 @@ import type { Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
 import { boundShare, movedTo, rowsOf, spanOfStrip, type OwnWindow, type Strip } from '../model/layout';
 import { goesOn, lastOf, fixedWindow, type WindowChoice } from '../../../domain/windows';
-import { zoomed, type TrendState } from '../model/state';
+import { zoomed, type ScaleEnds, type TrendState } from '../model/state';
 import { StripCell, type CellPlace, type CellShared } from './StripCell';
 import { useGhosts } from '../data/useGhosts';
 import { usePens, type Pens } from '../data/usePens';
@@ -25,7 +25,7 @@ export interface StripsProps {
     pens: readonly Pen[];
     contacts: Pens['contacts'];
     span: Span;
-    onZoom: (span: Span) => void;
+    onZoom: (span: Span, ends: readonly ScaleEnds[]) => void;
     onPan: (span: Span) => void;
     onWheel: (factor: number, aroundUs: number) => void;
   };
@@ -34,6 +34,8 @@ export interface StripsProps {
   nowUs: number;
   tokens: Tokens;
   onStrip: (place: number, change: Partial<Strip>) => void;
+  /** The scales of pens, set by hand. */
+  onEnds: (ends: readonly ScaleEnds[]) => void;
   /** A strip made higher or lower, from what it is by then. */
   onHigher: (place: number, by: number) => void;
 }
@@ -117,7 +119,10 @@ function OwnCell({ at, window, ...props }: OwnCellProps): ReactElement {
       pens={pens}
       span={span}
       contacts={drawn.contacts}
-      onZoom={take}
+      onZoom={(to, ends) => {
+        take(to);
+        props.onEnds(ends);
+      }}
       onPan={take}
       onWheel={(factor, around) => take(zoomed(span, factor, around))}
     />

@@ -42,6 +42,17 @@ describe('the store of a trend', () => {
     expect(values.getState().state.hidden).toEqual([A]);
   });
 
+  it('takes back an area that was zoomed at once: its window, and the scales of its pens', () => {
+    const { values, actions, window } = made('last=PT1H');
+    actions.setWindow(fixedWindow(NOW - HOUR, NOW), { [A]: { low: 1, high: 2 } });
+    actions.setWindow(fixedWindow(NOW - MINUTE, NOW));
+    actions.undo();
+    expect(values.getState().state.looks).toEqual({ [A]: { low: 1, high: 2 } });
+    actions.undo();
+    expect(window()).toEqual(lastOf(HOUR));
+    expect(values.getState().state.looks).toEqual({});
+  });
+
   it('takes back windows, moves of one hand at once', () => {
     const { actions, clock, window } = made('last=PT1H');
     actions.setWindow(fixedWindow(NOW - HOUR, NOW));

@@ -3,12 +3,13 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Span } from '../../../domain/time';
 import { fixedWindow, goesOn, resumed, type WindowChoice } from '../../../domain/windows';
+import type { Looks } from '../model/looks';
 import { stateParams, type TrendState } from '../model/state';
 
 export interface TrendValues {
   state: TrendState;
-  /** Windows that were left, oldest first. */
-  past: readonly WindowChoice[];
+  /** Windows that were left, oldest first; with the looks of their pens where scales were changed with the window. */
+  past: readonly Left[];
   /** Where the cursor is drawn, µs, and where the pointer is, as last heard. */
   cursorUs: number | null;
   pointerUs: number | null;
@@ -18,9 +19,14 @@ export interface TrendValues {
   opened: number;
 }
 
+interface Left {
+  window: WindowChoice;
+  looks?: Looks;
+}
+
 export interface TrendActions {
   change: (change: Change) => void;
-  setWindow: (window: WindowChoice) => void;
+  setWindow: (window: WindowChoice, looks?: Looks) => void;
   /** A step of a movement by hand, such as a turn of the wheel: the whole of it is taken back at once. */
   moveWindow: (to: (now: WindowChoice) => WindowChoice) => void;
   undo: () => void;
@@ -80,13 +86,15 @@ export function createTrendStore(state: TrendState, timing: Timing = BROWSER): T
     const more = typeof wanted === 'function' ? wanted(before) : wanted;
     values.setState({ state: { ...before, ...more } });
   };
-  const remember = (): void => {
+  const remember = (looks?: Looks): void => {
     const { past } = values.getState();
-    values.setState({ past: [...past.slice(-MOST_UNDO), now().window] });
+    const { window } = now();
+    const before = looks === undefined ? { window } : { window, looks };
+    values.setState({ past: [...past.slice(-MOST_UNDO), before] });
   };
-  const setWindow = (window: WindowChoice): void => {
-    remember();
-    change({ window });
+  const setWindow = (window: WindowChoice, looks?: Looks): void => {
+    remember(looks && now().looks);
+    change(looks === undefined ? { window } : { window, looks });
   };
   const actions: TrendActions = {
     change,
@@ -98,11 +106,11 @@ export function createTrendStore(state: TrendState, timing: Timing = BROWSER): T
     },
     undo: () => {
       const { past } = values.getState();
-      const window = past.at(-1);
-      if (window === undefined) return;
+      const before = past.at(-1);
+      if (before === undefined) return;
       movedMs = -Infinity;
       values.setState({ past: past.slice(0, -1) });
-      change({ window });
+      change(before);
     },
     toggleLive: (shown) => {
       const { window } = now();

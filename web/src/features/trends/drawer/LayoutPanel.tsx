@@ -1,4 +1,4 @@
-/** The strips of a sheet: their titles, pens, heights, places and windows. */
+/** How a sheet is laid out: what of it is shown, and its strips with their titles, pens, heights, places and windows. */
 import { Box, Button, Checkbox, FormControlLabel, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import * as common from 'texts/common.json';
@@ -6,8 +6,10 @@ import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
 import { HOUR, SECOND, type Span } from '../../../domain/time';
 import { Choice, DurationLine, Panel, Switched, TextLine, Told } from '../../../ui';
+import type { Display } from '../model/display';
 import {
   changed,
+  copiedStrip,
   editable,
   kept,
   MOST_STRIPS,
@@ -18,10 +20,13 @@ import {
   type OwnWindow,
   type Strip,
 } from '../model/layout';
+import { DisplayFields } from './DisplayFields';
 
-interface StripsPanelProps {
+interface LayoutPanelProps {
   large: boolean;
   onLarge: (large: boolean) => void;
+  display: Display;
+  onDisplay: (change: Partial<Display>) => void;
   strips: readonly Strip[];
   pens: readonly { uid: string; name: string }[];
   span: Span;
@@ -37,15 +42,14 @@ const WINDOWS = [
   { value: 'moment', label: wording.aLengthThatStandsStill },
 ];
 
-export function StripsPanel({
-  large,
-  onLarge,
+export function LayoutPanel({
   strips,
   pens,
   span,
   onStrips,
   onClose,
-}: StripsPanelProps): ReactElement {
+  ...whole
+}: LayoutPanelProps): ReactElement {
   const all = editable(strips);
   const tell = (change: (now: readonly Strip[]) => readonly Strip[]): void =>
     onStrips((now) => kept(change(editable(now))));
@@ -59,9 +63,14 @@ export function StripsPanel({
       return [...first, { ...ONE_STRIP, beside, pens: beside ? null : [] }];
     });
   return (
-    <Panel title={wording.strips} onClose={onClose} width={300}>
+    <Panel title={wording.layout} onClose={onClose} width={300}>
+      <Box component="details">
+        <Typography component="summary" variant="h3" sx={{ cursor: 'pointer', mb: 1 }}>
+          {wording.wholeSheet}
+        </Typography>
+        <DisplayFields {...whole} />
+      </Box>
       <Told>{wording.stripsLieUnderEachOtherOr}</Told>
-      <Switched label={wording.largeTextsForReadingAtA} value={large} onChange={onLarge} />
       {all.map((strip, place) => (
         <StripForm
           key={place}
@@ -74,6 +83,7 @@ export function StripsPanel({
           onChange={(change) => tell((now) => changed(now, place, change))}
           onPen={(uid, on) => tell((now) => withPen(now, place, uid, on))}
           onMove={(by) => tell((now) => movedStrip(now, place, by))}
+          onCopy={all.length < MOST_STRIPS ? () => tell((now) => copiedStrip(now, place)) : null}
           onRemove={() => tell((now) => now.filter((_, i) => i !== place))}
         />
       ))}
@@ -94,18 +104,20 @@ export function StripsPanel({
 interface StripFormProps {
   strip: Strip;
   place: number;
-  pens: StripsPanelProps['pens'];
+  pens: LayoutPanelProps['pens'];
   shown: readonly string[];
   span: Span;
   only: boolean;
   onChange: (change: Partial<Strip>) => void;
   onPen: (uid: string, on: boolean) => void;
   onMove: (by: 1 | -1) => void;
+  /** null: there are as many as there may be. */
+  onCopy: (() => void) | null;
   onRemove: () => void;
 }
 
 function StripForm(props: StripFormProps): ReactElement {
-  const { strip, place, pens, shown, span, only, onChange, onPen, onMove, onRemove } = props;
+  const { strip, place, pens, shown, span, only, onChange, onPen, onMove, onCopy, onRemove } = props;
   return (
     <Box
       component="section"
@@ -141,6 +153,12 @@ function StripForm(props: StripFormProps): ReactElement {
           ))}
         </Box>
       )}
+      <Switched
+        label={wording.markersOnItsCurves}
+        value={strip.markers}
+        onChange={(markers) => onChange({ markers })}
+      />
+      <Switched label={wording.gridOfThisStrip} value={strip.grid} onChange={(grid) => onChange({ grid })} />
       <OwnWindowFields strip={strip} span={span} onChange={onChange} />
       {place > 0 && (
         <Switched
@@ -149,13 +167,18 @@ function StripForm(props: StripFormProps): ReactElement {
           onChange={(beside) => onChange({ beside })}
         />
       )}
-      <Box sx={{ display: 'flex', gap: 0.5 }}>
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
         <Button size="small" sx={{ minWidth: 0 }} disabled={place === 0} onClick={() => onMove(-1)}>
           {common.up}
         </Button>
         <Button size="small" sx={{ minWidth: 0 }} disabled={only} onClick={() => onMove(1)}>
           {common.down}
         </Button>
+        {onCopy !== null && (
+          <Button size="small" onClick={onCopy}>
+            {fill(wording.copyStripNumber, { number: place + 1 })}
+          </Button>
+        )}
         <Button size="small" color="error" disabled={only} onClick={onRemove}>
           {fill(wording.removeStripNumber, { number: place + 1 })}
         </Button>
