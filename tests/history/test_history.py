@@ -265,7 +265,7 @@ class TestEpochs:
         key = plant_with(store, [a_tag("t")])["t"]
         sink, epoch = StoreSink(store), open_epoch(store)
         torn = Gap(NOW + 10, NOW + 20, GapReason.QUEUE_OVERFLOW, "3 samples")
-        sink.commit(a_flush(epoch, 1, {key: seconds(0, 1)}, known_until_us=NOW + SECOND, gaps=[torn]))
+        sink.commit(a_flush(epoch, 1, {key: seconds(0, 1)}, known_until_us=NOW + SECOND, outputs=[torn]))
         (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW, NOW + HOUR))
         assert torn in answer.blanks
         assert answer.known_until_us == NOW + SECOND

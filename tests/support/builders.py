@@ -13,7 +13,8 @@ import numpy as np
 from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.loggers import MODES, Logger, LoggerBase, LoggerSpec, TriggerSpec
-from cronaca.core.model import NO_RULE, SECOND, Edge, Gap, LoggerMode, RuleSpec, Series, Tag, ValueType
+from cronaca.core.model import NO_RULE, SECOND, Edge, LoggerMode, RuleSpec, Series, Tag, ValueType
+from cronaca.core.outputs import Output
 from cronaca.core.ports import Flush, LiveValues, OutputT, RecorderReport
 from cronaca.core.windows import Shift
 from cronaca.db import Store
@@ -94,11 +95,13 @@ def a_flush(
     seq: int,
     series: Mapping[HistoryKey, Series],
     known_until_us: int = NOW,
-    gaps: Sequence[Gap] = (),
+    outputs: Sequence[Output] = (),
     live: LiveValues | None = None,
 ) -> Flush:
     values = live if live is not None else live_values({})
-    return Flush(epoch, seq, known_until_us, known_until_us, Batch(dict(series)), values, tuple(gaps), REPORT)
+    return Flush(
+        epoch, seq, known_until_us, known_until_us, Batch(dict(series)), values, tuple(outputs), REPORT
+    )
 
 
 RECORD_LOGGER = "11111111-1111-1111-1111-111111111111"

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar, Final, Protocol
 
 import msgspec
+import numpy as np
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload
@@ -105,6 +106,27 @@ class StageState:
     state: bytes
 
 
+RECENT_ROW: Final = np.dtype(
+    [("tag", "<i4"), ("type", "u1"), ("ts", "<i8"), ("bits", "<i8"), ("quality", "<u2")]
+)
+"""A reading of an unrecorded tag: its number and type, UTC µs, 64-bit value, quality."""
+
+
+@dataclass(frozen=True, slots=True)
+class RecentReadings:
+    """What unrecorded tags were: rows of `RECENT_ROW`. After some minutes nobody wants it any more."""
+
+    kind: ClassVar[str] = "recent"
+    outlives_samples: ClassVar[bool] = False
+
+    rows: bytes
+
+    @property
+    def tag_ids(self) -> tuple[int, ...]:
+        """The tags of its rows."""
+        return tuple(np.unique(np.frombuffer(self.rows, RECENT_ROW)["tag"]).tolist())
+
+
 @dataclass(frozen=True, slots=True)
 class SafeRecord:
     """A record that is committed, and its number among those of its logger."""
@@ -115,7 +137,7 @@ class SafeRecord:
 
 
 KINDS: Final[Mapping[str, type[Output]]] = {
-    one.kind: one for one in (Gap, CoverageMark, RunMark, Record, StageState)
+    one.kind: one for one in (Gap, CoverageMark, RunMark, Record, StageState, RecentReadings)
 }
 """The outputs of the recorder's own stages."""
 

@@ -40,6 +40,7 @@ from cronaca.recorder.pipeline import Pipeline
 from cronaca.recorder.reporting import NowAndThen, Rates
 from cronaca.recorder.stages.calculations import Calculator, Recall
 from cronaca.recorder.stages.logger_set import LoggerSet
+from cronaca.recorder.stages.memory import UnrecordedMemory
 from cronaca.recorder.stages.runs import RunWatcher
 from cronaca.recorder.stages.stage import Moment, Stage, StageContext
 
@@ -77,7 +78,9 @@ class Work:
         self._calculator = Calculator(live)
         self._loggers = LoggerSet(live)
         runs = RunWatcher(live, self._loggers.wanted)
-        self._pipeline = Pipeline(live, queue, (self._calculator, runs, self._loggers, *more_stages))
+        self._pipeline = Pipeline(
+            live, queue, (self._calculator, runs, self._loggers, UnrecordedMemory(live), *more_stages)
+        )
         self._rates = Rates()
         self._unheard: dict[int, str] = {}
         self._began_us = clock.now_us()

@@ -6,11 +6,22 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Final
 
+import numpy as np
+
 from cronaca.core.model import Gap
-from cronaca.core.outputs import CoverageMark, Output, Record, RunMark, SafeRecord, StageState
+from cronaca.core.outputs import (
+    RECENT_ROW,
+    CoverageMark,
+    Output,
+    RecentReadings,
+    Record,
+    RunMark,
+    SafeRecord,
+    StageState,
+)
 from cronaca.core.ports import Flush
 from cronaca.db.transaction import Transaction
-from cronaca.history.tables import gaps, stage_states
+from cronaca.history.tables import gaps, recent, stage_states
 from cronaca.logbook import records, runs
 from cronaca.plant import coverage
 
@@ -81,12 +92,23 @@ def _store_states(to: Storing, states: Sequence[StageState]) -> Sequence[SafeRec
     return ()
 
 
+def _store_recent(to: Storing, some: Sequence[RecentReadings]) -> Sequence[SafeRecord]:
+    now_us = to.flush.received_us
+    rows = np.concatenate([np.frombuffer(one.rows, RECENT_ROW) for one in some])
+    # What waited for the database for longer is forgotten already.
+    rows = rows[rows["ts"] > now_us - recent.KEPT_US]
+    if to.late is None:
+        recent.add(to.tx, rows, now_us)
+    return ()
+
+
 HANDLERS: Final[Mapping[type[Output], OutputHandler]] = {
     Gap: _store_gaps,
     CoverageMark: _store_coverage,
     RunMark: _store_runs,
     Record: _store_records,
     StageState: _store_states,
+    RecentReadings: _store_recent,
 }
 """In this order the kinds of a flush are stored."""
 

@@ -128,12 +128,12 @@ def get_raw(
 
 @router.get("/at")
 def get_readings(
-    store: StoreDep, reader: ReaderDep, tag: TagsQuery, at: Micros, archive: ArchivesQuery = ()
+    store: StoreDep, reader: CurvesDep, tag: TagsQuery, at: Micros, archive: ArchivesQuery = ()
 ) -> list[ReadingOut]:
     """The value of each tag at one instant: recorded, interpolated or held, with its quality."""
     tags = find_all_tags(store, tag)
     archives = find_archives(store, tags, archive)
-    answers = reader.read_many([t.tag_id for t in tags], Window.parse(at, at + 1), archives)
+    answers = reader.read_at([t.tag_id for t in tags], at, archives)
     readings = []
     for of_tag, answer in zip(tags, answers, strict=True):
         stepped = of_tag.stepped or of_tag.value_type is not ValueType.FLOAT

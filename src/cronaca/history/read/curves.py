@@ -23,6 +23,7 @@ from cronaca.core.trends import reduce_m4
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.history.read.cache import LruCache
+from cronaca.history.read.recent import read_recent
 from cronaca.history.read.series import (
     NO_CHOICE,
     Context,
@@ -112,12 +113,32 @@ class CurveReader:
         archive that is named for a tag, else from the fitting one."""
         with self._store.snapshot() as tx:
             context, histories = self._reader.chosen(tx, tag_ids, window, archives)
-            return [self._read_tag(context, history, width) for history in histories]
+            return [
+                self._read_recent(context, tag_id, width)
+                if history is None
+                else self._read_tag(context, history, width)
+                for tag_id, history in zip(tag_ids, histories, strict=True)
+            ]
 
-    def _read_tag(self, context: Context, history: History | None, width: int) -> Curve:
-        if history is None:
-            empty = nothing(context)
-            return Curve(empty.series, empty, reduced=False, width_us=0)
+    def read_at(
+        self, tag_ids: Sequence[int], at_us: int, archives: Mapping[int, int] = NO_CHOICE
+    ) -> list[SeriesAnswer]:
+        """What is known of several tags at one instant; of those that nobody records what is remembered."""
+        with self._store.snapshot() as tx:
+            context, histories = self._reader.chosen(tx, tag_ids, Window.parse(at_us, at_us + 1), archives)
+            return [
+                context.read(history)
+                if history is not None
+                else read_recent(context, tag_id) or nothing(context)
+                for tag_id, history in zip(tag_ids, histories, strict=True)
+            ]
+
+    def _read_recent(self, context: Context, tag_id: int, width: int) -> Curve:
+        found = read_recent(context, tag_id) or nothing(context)
+        curve = reduce_m4(found.series, context.window, width, 1)
+        return Curve(curve, found, len(curve) < found.samples, width_us=0)
+
+    def _read_tag(self, context: Context, history: History, width: int) -> Curve:
         key, window = history.key, context.window
         plan = _plan(context.months[key], window, width, context.waiting(key))
         whole, samples = _read_raw(context, history, plan.raw)

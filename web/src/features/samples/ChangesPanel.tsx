@@ -55,12 +55,7 @@ export function ChangesPanel({
   ];
   return (
     <Panel title={wording.changesOfContacts} width={340} onClose={onClose}>
-      <Choice
-        label={wording.inEach}
-        value={unit}
-        options={OPTIONS}
-        onChange={(next) => setUnit(next)}
-      />
+      <Choice label={wording.inEach} value={unit} options={OPTIONS} onChange={(next) => setUnit(next)} />
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {contacts.length === 0 ? (
         <Told>{wording.noneOfTheTagsIsA}</Told>

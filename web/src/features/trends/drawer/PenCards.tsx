@@ -279,7 +279,7 @@ function recordedText({ tag, origin, thinned }: Trace): string {
   if (origin === 'formula') return thinned ? wording.calculatedFromThinnedSamples : 'calculated';
   if (origin === 'records') return thinned ? wording.theNewestRecords : 'records';
   const first = tag.recorded[0];
-  if (first === undefined) return wording.notRecordedDrawnWhileThisPage;
+  if (first === undefined) return wording.notRecordedTheLastMinutes;
   return first.mode === 'periodic'
     ? fill(wording.everyLength, { length: lengthText(first.interval_us) })
     : common.onChange;
