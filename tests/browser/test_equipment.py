@@ -129,6 +129,30 @@ def test_a_piece_without_a_source_is_refused_at_its_field(page: Page, applicatio
     expect(panel.get_by_text("has none. Name a source.")).to_be_visible()
 
 
+def test_equipment_and_a_class_are_duplicated(page: Page, application: Application) -> None:
+    make_class(page, application)
+    page.get_by_role("table", name="Equipment of the class").get_by_role("button", name="Line 4").click()
+    page.get_by_role("button", name="Duplicate").click()
+    panel = page.get_by_role("form", name="A new drying line")
+    expect(panel.get_by_label("Name", exact=True)).to_have_value("Line 4 copy")
+    expect(panel.get_by_label("Source", exact=True)).not_to_have_value("")
+    panel.get_by_label("Name", exact=True).fill("Line 9")
+    panel.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("table", name="Equipment of the class")).to_contain_text("Line 9")
+    (drying,) = application.get("/api/setup/classes")
+    rows = {one["name"]: one for one in application.get(f"/api/setup/classes/{drying['uid']}/equipment")}
+    same = ("sources", "parameters", "overrides", "without")
+    assert [rows["Line 9"][name] for name in same] == [rows["Line 4"][name] for name in same]
+    application.send("DELETE", f"/api/setup/equipment/{rows['Line 9']['uid']}?with_tags=true", None)
+
+    page.get_by_role("button", name="The class …", exact=True).click()
+    page.get_by_role("button", name="Duplicate").click()
+    expect(page.get_by_role("heading", name="Drying line copy", level=1)).to_be_visible()
+    copy = next(one for one in application.get("/api/setup/classes") if one["name"] == "Drying line copy")
+    assert copy["members"] == drying["members"] and copy["equipment"] == 0
+    application.send("DELETE", f"/api/setup/classes/{copy['uid']}", None)
+
+
 def test_a_limit_is_changed_for_all_lines_in_seven_actions(page: Page, application: Application) -> None:
     make_class(page, application)
     page.goto(application.url)

@@ -39,6 +39,11 @@ export const classPlanQuery = (uid: string, body: Schemas['ClassIn']) =>
     retry: false,
   });
 
+/** Adds a class without equipment. */
+export async function addClass(body: Schemas['ClassIn']): Promise<Schemas['ClassOut']> {
+  return unwrap(await client.POST('/api/setup/classes', { body }));
+}
+
 /** Makes a class of equipment that is alike. */
 export async function gatherClass(body: Schemas['GatherIn']): Promise<Schemas['ClassOut']> {
   return unwrap(await client.POST('/api/setup/classes/gather', { body }));

@@ -6822,6 +6822,11 @@ export interface components {
       unit: string;
       /** Value Type */
       value_type: string;
+      /**
+       * Writable
+       * @description A value can be written to it.
+       */
+      writable: boolean;
     };
     /**
      * TagPage

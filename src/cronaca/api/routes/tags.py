@@ -11,6 +11,7 @@ from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Views
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
+from cronaca.core.addresses import is_writable
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag
 from cronaca.db.transaction import Transaction
@@ -67,7 +68,7 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
     for r in list_recorded_by(tx, [tag.tag_id for tag in tags]):
         out = RecordedByOut(logger=r.name, archive=r.archive, mode=r.mode, interval_us=r.interval_us)
         recorded.setdefault(r.tag_id, []).append(out)
-    sources = {source.source_id: source.name for source in list_sources(tx)}
+    sources = {source.source_id: source for source in list_sources(tx)}
     return [
         TagOut(
             uid=tag.uid,
@@ -80,10 +81,11 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
             decimals=tag.decimals,
             stepped=tag.stepped,
             equipment=tag.equipment,
-            source=sources.get(tag.source_id, ""),
+            source=sources[tag.source_id].name,
             colour=tag.colour,
             states=json.loads(tag.states) if tag.states else {},
             recorded=recorded.get(tag.tag_id, []),
+            writable=is_writable(sources[tag.source_id].protocol, tag.address, tag.value_type),
         )
         for tag in tags
     ]

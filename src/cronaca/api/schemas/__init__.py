@@ -117,6 +117,8 @@ class TagOut(Model):
     states: dict[str, str]
     """Names of the values of a state tag."""
     recorded: list[RecordedByOut]
+    writable: bool
+    """A value can be written to it."""
 
 
 class TagPage(Model):

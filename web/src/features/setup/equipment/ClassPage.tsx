@@ -26,9 +26,11 @@ const PRELOADED = [OpenedPanel];
 interface ClassPageProps {
   equipmentClass: EquipmentClass;
   onBack: () => void;
+  /** Shows another class. */
+  onMade: (uid: string) => void;
 }
 
-export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElement {
+export function ClassPage({ equipmentClass, onBack, onMade }: ClassPageProps): ReactElement {
   // A class is no form that is sent: what its panels change is looked at as a plan first.
   const held = useRevisedForm(equipmentClass, classForm);
   const values = useWatch({ control: held.form.control }) as ClassIn;
@@ -80,6 +82,8 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
             equipment={equipment}
             equipmentClass={equipmentClass}
             onBack={onBack}
+            onMade={onMade}
+            onOpened={setOpened}
             onDraft={(next) => {
               for (const [name, value] of Object.entries({ ...next, revision: 0 })) {
                 held.form.setValue(name as keyof ClassIn, value, { shouldDirty: true });

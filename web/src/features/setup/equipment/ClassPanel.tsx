@@ -1,11 +1,15 @@
-/** The class itself: its name, and removing it. */
+/** The class itself: its name, a copy of it, and removing it. */
+import { Button } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as setup from 'texts/setup.json';
 import * as wording from 'texts/setup-equipment.json';
 import { fill } from '../../../domain/fill';
-import { Panel, Removal, TextLine } from '../../../ui';
-import type { ClassIn, EquipmentClass } from './equipment';
+import { Panel, Removal, TextLine, Told } from '../../../ui';
+import { copied } from '../common/Duplicate';
+import { useSave } from '../common/useSave';
+import { asDraft, type ClassIn, type EquipmentClass } from './equipment';
 import { removedOf, useRemoval } from '../common/useRemoval';
-import { removeClass } from '../../../entities/equipment';
+import { addClass, removeClass } from '../../../entities/equipment';
 
 interface ClassPanelProps {
   draft: ClassIn;
@@ -13,6 +17,8 @@ interface ClassPanelProps {
   onDraft: (draft: ClassIn) => void;
   onClose: () => void;
   onGone: () => void;
+  /** A copy of the class is there. */
+  onMade: (uid: string) => void;
 }
 
 export function ClassPanel({
@@ -21,8 +27,13 @@ export function ClassPanel({
   onDraft,
   onClose,
   onGone,
+  onMade,
 }: ClassPanelProps): ReactElement {
   const removing = useRemoval(removeClass, removedOf(equipmentClass), onGone);
+  const copying = useSave(
+    () => addClass(copied(asDraft(equipmentClass), true)),
+    (made) => onMade(made.uid),
+  );
   return (
     <Panel title={wording.theClass} onClose={onClose}>
       <TextLine
@@ -30,6 +41,15 @@ export function ClassPanel({
         value={draft.name}
         onChange={(name) => onDraft({ ...draft, name })}
       />
+      {copying.general !== null && <Told kind="error">{copying.general}</Told>}
+      <Button
+        size="small"
+        sx={{ alignSelf: 'flex-start' }}
+        disabled={copying.busy}
+        onClick={() => copying.run(undefined)}
+      >
+        {setup.duplicate}
+      </Button>
       <Removal
         what={equipmentClass.name}
         busy={removing.busy}

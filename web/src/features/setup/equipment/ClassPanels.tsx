@@ -13,13 +13,16 @@ export type Opened =
   | { kind: 'member'; key: string }
   | { kind: 'logger'; key: string }
   | { kind: 'new member' }
-  | { kind: 'equipment'; uid: string | null }
+  | { kind: 'equipment'; uid: string | null; like?: string }
   | { kind: 'plan' }
   | { kind: 'class' };
 
 interface OpenedPanelProps {
   equipmentClass: EquipmentClass;
   onBack: () => void;
+  /** Another class was made: it is shown. */
+  onMade: (uid: string) => void;
+  onOpened: (opened: Opened) => void;
   opened: Opened | null;
   draft: ClassIn;
   equipment: Parameters<typeof EquipmentList>[0]['equipment'];
@@ -60,10 +63,12 @@ export function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
       const row = equipment.find((one) => one.uid === opened.uid) ?? null;
       return (
         <EquipmentPanel
-          key={opened.uid ?? 'new'}
+          key={opened.uid ?? `new ${opened.like ?? ''}`}
           equipmentClass={equipmentClass}
           onClose={onClose}
           equipment={row}
+          like={equipment.find((one) => one.uid === opened.like) ?? null}
+          onCopy={(uid) => props.onOpened({ kind: 'equipment', uid: null, like: uid })}
         />
       );
     }
@@ -85,6 +90,7 @@ export function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
           onDraft={onDraft}
           onClose={onClose}
           onGone={props.onBack}
+          onMade={props.onMade}
         />
       );
     default:

@@ -34,7 +34,7 @@ export function EquipmentPage(): ReactElement {
   const chosen = classes.find((one) => one.uid === params.get('class'));
   const open = (uid: string): void => setParams({ class: uid });
   if (chosen !== undefined) {
-    return <ClassPage key={chosen.uid} equipmentClass={chosen} onBack={() => setParams({})} />;
+    return <ClassPage key={chosen.uid} equipmentClass={chosen} onBack={() => setParams({})} onMade={open} />;
   }
   return (
     <Page

@@ -4,12 +4,14 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch, type UseFormReturn } from 'react-hook-form';
 import * as common from 'texts/common.json';
+import * as setup from 'texts/setup.json';
 import * as wording from 'texts/setup-equipment.json';
 import { fill } from '../../../domain/fill';
 import { Choice, Removal, Switched, TextLine } from '../../../ui';
 import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { ownWords, type EquipmentClass, type Equipment, type EquipmentIn } from './equipment';
 import { OwnSetting } from './OwnSetting';
+import { copied } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
@@ -18,17 +20,21 @@ import { addEquipment, changeEquipment, removeEquipment } from '../../../entitie
 
 interface EquipmentPanelProps {
   equipment: Equipment | null;
+  /** New equipment begins as a copy of this one. */
+  like: Equipment | null;
   equipmentClass: EquipmentClass;
+  onCopy: (uid: string) => void;
   onClose: () => void;
 }
 
 const Fields = fieldsOf<EquipmentIn>();
 const SHAPE = shapes.shape({});
 
-export function EquipmentPanel({ equipment, equipmentClass, onClose }: EquipmentPanelProps): ReactElement {
+export function EquipmentPanel(props: EquipmentPanelProps): ReactElement {
+  const { equipment, like, equipmentClass, onCopy, onClose } = props;
   const stored = useStoredForm({
     stored: equipment,
-    valuesOf,
+    valuesOf: (version) => copied(valuesOf(version ?? like), version === null && like !== null),
     shape: SHAPE,
     save: (values: EquipmentIn, base: Equipment | null) =>
       base === null
@@ -44,11 +50,18 @@ export function EquipmentPanel({ equipment, equipmentClass, onClose }: Equipment
       stored={stored}
       save={equipment === null ? common.add : common.save}
       said={equipment === null ? null : common.savedItTakesEffectWithin2}
+      actions={
+        equipment !== null && (
+          <Button size="small" onClick={() => onCopy(equipment.uid)}>
+            {setup.duplicate}
+          </Button>
+        )
+      }
       below={equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
     >
       <Fields.Text name="name" label={common.name} placeholder={wording.line5} />
       <Fields.Part<EquipmentIn['sources']> name="sources">
-        {(bound) => <Sources {...bound} equipment={equipment} equipmentClass={equipmentClass} />}
+        {(bound) => <Sources {...bound} equipment={equipment ?? like} equipmentClass={equipmentClass} />}
       </Fields.Part>
       <Fields.Part<EquipmentIn['parameters']> name="parameters">
         {({ value, onChange, problem }) => (
@@ -66,7 +79,7 @@ export function EquipmentPanel({ equipment, equipmentClass, onClose }: Equipment
           </>
         )}
       </Fields.Part>
-      {equipment !== null && <Own form={stored.form} equipmentClass={equipmentClass} />}
+      {(equipment !== null || like !== null) && <Own form={stored.form} equipmentClass={equipmentClass} />}
     </StoredPanel>
   );
 }

@@ -13,7 +13,8 @@ import { Duplicate } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { useStoredForm } from '../common/useStoredForm';
 import { WhyEmpty } from './WhyEmpty';
-import { WriteValue } from './WriteValue';
+import { WriteValue } from '../../../entities/WriteValue';
+import { useAskAnew } from '../common/useSave';
 import type { Source } from '../../../entities/sources';
 import type { TagIn, TagRow } from '../../../entities/tags';
 import { changeTags } from '../../../entities/tags';
@@ -42,6 +43,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
     versionOf: () => null,
     also: TAG_PLACES,
   });
+  const askAnew = useAskAnew();
   const revision = stored.base?.revision ?? tag.revision;
   const protocol = sources.find((one) => one.uid === tag.source)?.protocol ?? 'modbus_tcp';
   return (
@@ -74,7 +76,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
           ...(recorded.length === 0 ? [[wording.recorded, wording.notYetChooseItInThe] as const] : []),
         ]}
       />
-      {writable && <WriteValue key={uid} tag={tag} />}
+      {writable && <WriteValue key={uid} tag={tag} onDone={askAnew} />}
       <WhyEmpty uid={uid} />
       <TagFields protocol={protocol} />
     </StoredPanel>

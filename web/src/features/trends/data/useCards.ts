@@ -3,7 +3,8 @@ import { useEffect, useMemo, useState } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
-import type { Reading } from '../../../platform/client';
+import type { Scalar } from '../../../domain/format';
+import type { Reading, Tag } from '../../../platform/client';
 import { isBad, isUncertain } from '../../../domain/quality';
 import { lengthText, SECOND, type Span } from '../../../domain/time';
 import { archivesOf, type Looks } from '../model/looks';
@@ -22,6 +23,8 @@ interface Parts {
   cursorUs: number | null;
   live: LiveSnapshot;
   looks: Looks;
+  /** All that are followed: pens, and those that only scales and guide lines need. */
+  tags: readonly Tag[];
 }
 
 const REST_MS = 250;
@@ -29,7 +32,7 @@ const OLD_US = 10 * SECOND;
 
 /** The cards' details: the live value, or the one at the cursor; at rest the server's own reading. */
 export function useCards(parts: Parts): PenCard[] {
-  const { styled, selected, span, cursorUs, live, looks } = parts;
+  const { styled, selected, span, cursorUs, live, looks, tags } = parts;
   const restUs = useRest(cursorUs);
   const uids = useMemo(
     () => styled.filter(({ trace }) => trace.origin === 'tag').map(({ trace }) => trace.tag.uid),
@@ -38,6 +41,7 @@ export function useCards(parts: Parts): PenCard[] {
   const { data } = useQuery(readingsQuery(uids, restUs, archivesOf(looks, uids)));
   const known = restUs === cursorUs ? data : undefined;
   const { data: recorder } = useRecorder();
+  const guides = useMemo(() => guidesOf(looks, tags), [looks, tags]);
   // They are drawn anew when something of them is another, not whenever the trend is.
   return useMemo(() => {
     const readings = new Map(known?.map((reading) => [reading.tag, reading]));
@@ -46,6 +50,8 @@ export function useCards(parts: Parts): PenCard[] {
       archive: looks[one.trace.tag.uid]?.archive ?? '',
       idle: recorder === undefined ? '' : idleText(one.trace, recorder),
       selected: selected === one.trace.tag.uid,
+      guides: guides.get(one.trace.tag.uid) ?? NO_GUIDES,
+      guideValues: (guides.get(one.trace.tag.uid) ?? NO_GUIDES).map(({ uid }) => presentOf(live, uid)),
       ...(cursorUs === null
         ? one.trace.origin === 'tag'
           ? liveValue(one.trace, live, span)
@@ -55,7 +61,25 @@ export function useCards(parts: Parts): PenCard[] {
             now: one.trace.origin === 'tag' ? liveValue(one.trace, live, span).value : null,
           }),
     }));
-  }, [styled, looks, selected, cursorUs, live, span, known, recorder]);
+  }, [styled, looks, selected, cursorUs, live, span, known, recorder, guides]);
+}
+
+const NO_GUIDES: readonly Tag[] = [];
+
+/** The tags of guide lines by the pen on whose scale they are. */
+function guidesOf(looks: Looks, tags: readonly Tag[]): ReadonlyMap<string, readonly Tag[]> {
+  const byUid = new Map(tags.map((tag) => [tag.uid, tag]));
+  return new Map(
+    Object.entries(looks).map(([uid, { guides = [] }]) => [
+      uid,
+      guides.flatMap((one) => byUid.get(one) ?? []),
+    ]),
+  );
+}
+
+function presentOf({ link, values }: LiveSnapshot, uid: string): Scalar {
+  const found = values.get(uid);
+  return link !== 'open' || found === undefined || isBad(found.q) ? null : found.v;
 }
 
 type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;

@@ -1,13 +1,15 @@
-import { Close, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
+import { Close, EditOutlined, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { createContext, memo, useContext, useMemo, type ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
+import { equipmentOf } from '../../../domain/equipment';
 import { valueText, type Scalar } from '../../../domain/format';
 import { lengthText } from '../../../domain/time';
+import type { Tag } from '../../../platform/client';
 import type { CardPart } from '../model/display';
-import type { Scale, Trace } from '../model/model';
+import { shortName, type Scale, type Trace } from '../model/model';
 
 export interface PenCard {
   trace: Trace;
@@ -25,6 +27,9 @@ export interface PenCard {
   bad: boolean;
   /** The live value, while the value is that at the cursor. */
   now?: Scalar;
+  /** Tags whose values are guide lines on its scale, and what they are at present. */
+  guides: readonly Tag[];
+  guideValues: readonly Scalar[];
 }
 
 /** What figures are of. */
@@ -36,6 +41,8 @@ export interface PenCardsProps {
   onHide: (uid: string) => void;
   onRemove: (uid: string) => void;
   onRemoveAll: () => void;
+  /** Opens where a value is written to a tag. */
+  onWrite: (tag: Tag) => void;
   /** Opens what can be changed of a pen. */
   onEdit: (uid: string) => void;
   /** The view is only looked at. */
@@ -44,11 +51,11 @@ export interface PenCardsProps {
   parts: readonly CardPart[];
 }
 
-type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now' | 'guideValues'>;
 
 /** What moves with the cursor, by uid: the rest of a card is not drawn anew for it. */
 const ValuesOf = createContext<ReadonlyMap<string, CardValue>>(new Map());
-const UNKNOWN: CardValue = { value: null, note: '', bad: false };
+const UNKNOWN: CardValue = { value: null, note: '', bad: false, guideValues: [] };
 
 /** The pens as compact cards: value, scale, how the tag is recorded. */
 export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: PenCardsProps): ReactElement {
@@ -56,7 +63,7 @@ export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: Pe
   return (
     <ValuesOf.Provider value={details}>
       <Box component="ul" aria-label={wording.pens} sx={{ listStyle: 'none', m: 0, p: 0 }}>
-        {cards.map(({ trace, colour, archive, idle, scale, hidden, selected }) => (
+        {cards.map(({ trace, colour, archive, idle, scale, hidden, selected, guides }) => (
           <Card
             key={trace.tag.uid}
             trace={trace}
@@ -66,6 +73,7 @@ export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: Pe
             scale={scale}
             hidden={hidden}
             selected={selected}
+            guides={guides}
             {...on}
           />
         ))}
@@ -112,7 +120,7 @@ function Note({ tag }: { tag: Trace['tag'] }): ReactElement {
 type CardProps = Omit<PenCard, keyof CardValue> & Omit<PenCardsProps, 'cards' | 'onRemoveAll'>;
 
 const Card = memo(function Card(props: CardProps): ReactElement {
-  const { trace, colour, hidden, selected, idle, fixed, onSelect } = props;
+  const { trace, colour, hidden, selected, idle, guides, fixed, onSelect } = props;
   const { tag, name } = trace;
   const texts = textsOf(props);
   return (
@@ -122,6 +130,7 @@ const Card = memo(function Card(props: CardProps): ReactElement {
       sx={{
         position: 'relative',
         display: 'flex',
+        flexWrap: 'wrap',
         borderBottom: 1,
         borderColor: 'divider',
         bgcolor: selected ? 'action.selected' : undefined,
@@ -181,9 +190,48 @@ const Card = memo(function Card(props: CardProps): ReactElement {
         </Box>
       </ButtonBase>
       {!fixed && <Tools {...props} />}
+      {guides.length > 0 && <Guides {...props} />}
     </Box>
   );
 });
+
+/** The tags that are guide lines on the pen's scale, with their present values; a value is written from here. */
+function Guides({ trace, colour, guides, fixed, onWrite }: CardProps): ReactElement {
+  const { guideValues } = useContext(ValuesOf).get(trace.tag.uid) ?? UNKNOWN;
+  return (
+    <Box
+      component="ul"
+      aria-label={fill(wording.guideLinesOfName, { name: trace.name })}
+      sx={{ listStyle: 'none', width: 1, m: 0, pl: 5.5, pr: 1.5, pb: 0.5 }}
+    >
+      {guides.map((tag, i) => (
+        <Box component="li" key={tag.uid} sx={{ ...line, alignItems: 'center' }}>
+          <Box
+            sx={{ width: 20, flexShrink: 0, borderTop: '2px dashed', borderColor: colour }}
+            aria-hidden="true"
+          />
+          <Typography noWrap variant="caption" sx={{ flex: 1 }}>
+            {equipmentOf(tag) === equipmentOf(trace.tag) ? shortName(tag) : tag.name}
+          </Typography>
+          <Typography variant="caption" data-testid="guide-value">
+            {stateName(guideValues[i] ?? null, tag.states) ?? valueText(guideValues[i] ?? null, tag.decimals)}{' '}
+            {tag.unit}
+          </Typography>
+          {tag.writable && !fixed && <WriteButton tag={tag} onWrite={onWrite} />}
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+function WriteButton({ tag, onWrite }: { tag: Tag; onWrite: CardProps['onWrite'] }): ReactElement {
+  const label = fill(wording.writeAValueToName, { name: tag.name });
+  return (
+    <IconButton size="small" sx={tool} aria-label={label} title={label} onClick={() => onWrite(tag)}>
+      <EditOutlined fontSize="small" />
+    </IconButton>
+  );
+}
 
 function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactElement {
   const { tag, name } = trace;

@@ -1,6 +1,7 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
 import { useDeferredValue, useEffect, useState, type ReactElement } from 'react';
 import * as common from 'texts/common.json';
+import type { Tag } from '../../../platform/client';
 import { Boundary } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
 import { useCards } from '../data/useCards';
@@ -13,6 +14,8 @@ export const DrawerPanels = lazyPart(
   async () => (await import('./DrawerPanels')).DrawerPanels,
 );
 
+const WritePanel = lazyPart(common.thisPanel, async () => (await import('./WritePanel')).WritePanel);
+
 export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerProps): ReactElement {
   const { panel, state, actions } = props;
   // The line of the cursor moves at once, the values beside it when there is time.
@@ -23,6 +26,14 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
   });
   const [edited, setEdited] = useState<string | null>(null);
   const [pointed, setPointed] = useState<string | null>(null);
+  const [written, setWritten] = useState<Tag | null>(null);
+  if (written !== null) {
+    return (
+      <Boundary key="write" what={common.thisPanel}>
+        <WritePanel tag={written} cards={cards} onClose={() => setWritten(null)} />
+      </Boundary>
+    );
+  }
   const open = panel !== 'pens' || cards.some((one) => one.trace.tag.uid === edited);
   if (open) {
     return (
@@ -47,6 +58,7 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
       onRemove={props.onRemove}
       onRemoveAll={props.onRemoveAll}
       onEdit={setEdited}
+      onWrite={setWritten}
       fixed={state.allow !== null}
       parts={state.display.card}
     />

@@ -1,4 +1,5 @@
 /** What the drawer beside the plot is given. */
+import type { Tag } from '../../../platform/client';
 import type { Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
 import type { RefObject } from 'react';
@@ -14,7 +15,7 @@ export interface TrendDrawerProps {
   panel: DrawerPanel;
   setPanel: (panel: DrawerPanel) => void;
   /** What the cards are of: a moment behind the plot, where there is much to draw. */
-  shown: { styled: readonly Styled[]; span: Span; live: LiveSnapshot };
+  shown: { styled: readonly Styled[]; span: Span; live: LiveSnapshot; tags: readonly Tag[] };
   /** The cards that are drawn, for pictures of the trend. */
   cards: RefObject<readonly PenCard[]>;
   uids: readonly string[];

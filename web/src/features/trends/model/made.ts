@@ -82,6 +82,7 @@ export function asTag(uid: string, pen: MadePen): Tag {
     equipment: '',
     source: '',
     recorded: [],
+    writable: false,
     states: {},
     colour: '',
   };

@@ -19,6 +19,7 @@ const tag: Tag = {
   colour: '',
   states: {},
   recorded: [],
+  writable: false,
 };
 
 function curve(

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo, useRef, useState, type RefObject } from 'react';
 import type { Span } from '../../../domain/time';
+import type { Tag } from '../../../platform/client';
 import type { WindowChoice } from '../../../domain/windows';
 import { plantQuery } from '../../../entities/plant';
 import { sheetsQuery } from '../../../entities/sheets';
@@ -74,7 +75,7 @@ export function useSheet(permissions: readonly Allowed[] | null, request: ShellR
   const drawn = useDrawn(state, followed, placed, size.width, tokens);
   const { styled, pens } = drawn.drawn;
   const title = useTitle(state.sheet, drawn.known);
-  const deferred = useDeferredSheet(styled, placed, live, state.window);
+  const deferred = useDeferredSheet(styled, placed, followed, state.window);
   const cards = useRef<readonly PenCard[]>([]);
   const on = useTrendOn({
     state,
@@ -132,6 +133,7 @@ export interface DeferredSheet {
   styled: readonly Styled[];
   span: Span;
   live: LiveSnapshot;
+  tags: readonly Tag[];
   nowUs: number;
   window: WindowChoice;
 }
@@ -140,11 +142,11 @@ export interface DeferredSheet {
 function useDeferredSheet(
   styled: readonly Styled[],
   { span, nowUs }: PlacedWindow,
-  live: LiveSnapshot,
+  { live, tags }: Followed,
   window: WindowChoice,
 ): DeferredSheet {
   return useDeferredValue(
-    useMemo(() => ({ styled, span, live, nowUs, window }), [styled, span, live, nowUs, window]),
+    useMemo(() => ({ styled, span, live, tags, nowUs, window }), [styled, span, live, tags, nowUs, window]),
   );
 }
 

@@ -3,14 +3,13 @@ import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
 import * as common from 'texts/common.json';
-import * as wording from 'texts/setup-tags.json';
-import { fill } from '../../../domain/fill';
-import { parseNumber } from '../../../domain/numbers';
-import { Told } from '../../../ui';
-import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
-import { useAskAnew } from '../common/useSave';
-import type { TagRow } from '../../../entities/tags';
-import { writeValue } from '../../../entities/tags';
+import * as wording from 'texts/entities.json';
+import { fill } from '../domain/fill';
+import { parseNumber } from '../domain/numbers';
+import { Told } from '../ui';
+import { fieldsOf, InnerFields, shapes, useSentForm } from '../ui/form';
+import type { Tag } from '../platform/client';
+import { writeValue } from './tags';
 
 interface Written {
   text: string;
@@ -19,13 +18,20 @@ interface Written {
 const Fields = fieldsOf<Written>();
 const ALSO = { value: 'text' };
 
-export function WriteValue({ tag }: { tag: TagRow }): ReactElement {
+type Writable = Pick<Tag, 'uid' | 'name' | 'value_type' | 'unit' | 'range_low' | 'range_high'>;
+
+interface WriteValueProps {
+  tag: Writable;
+  onDone?: () => Promise<void>;
+}
+
+export function WriteValue({ tag, onDone }: WriteValueProps): ReactElement {
   const kind = tag.value_type;
   const writing = useSentForm<Written, unknown>({
     values: { text: '' },
     shape: shapes.shape({ text: shapes.text((text) => problemOf(text, kind)) }),
     send: ({ text }) => writeValue(tag.uid, valueOf(text, kind) ?? NaN),
-    onDone: useAskAnew(),
+    ...(onDone !== undefined && { onDone }),
     stays: true,
     also: ALSO,
   });
@@ -84,17 +90,17 @@ export function WriteValue({ tag }: { tag: TagRow }): ReactElement {
   );
 }
 
-function isOutside(value: number, tag: TagRow): boolean {
+function isOutside(value: number, tag: Writable): boolean {
   if (tag.value_type !== 'float' && tag.value_type !== 'integer') return false;
   return value < tag.range_low || value > tag.range_high;
 }
 
-function problemOf(text: string, kind: TagRow['value_type']): string | null {
+function problemOf(text: string, kind: string): string | null {
   if (valueOf(text, kind) !== null) return null;
   return kind === 'boolean' ? wording.typeOnOrOff : common.typeANumber;
 }
 
-function valueOf(text: string, kind: TagRow['value_type']): number | null {
+function valueOf(text: string, kind: string): number | null {
   const plain = text.trim().toLowerCase();
   if (kind === 'boolean' && (plain === 'on' || plain === 'off')) return plain === 'on' ? 1 : 0;
   return parseNumber(plain);
