@@ -12,7 +12,7 @@ from cronaca.api.permissions import Views
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
 from cronaca.core.addresses import is_writable
-from cronaca.core.errors import NotFound
+from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Tag
 from cronaca.db.transaction import Transaction
 from cronaca.plant.loggers import list_recorded_by
@@ -63,6 +63,13 @@ def list_tags(
         return TagPage(total=total, tags=_with_recorders(tx, tags))
 
 
+def _takes_values(protocol: str, tag: Tag) -> bool:
+    try:
+        return is_writable(protocol, tag.address, tag.value_type)
+    except InvalidInput:
+        return False  # a tag whose address cannot be read is listed like the others
+
+
 def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
     recorded: dict[int, list[RecordedByOut]] = {}
     for r in list_recorded_by(tx, [tag.tag_id for tag in tags]):
@@ -85,7 +92,7 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
             colour=tag.colour,
             states=json.loads(tag.states) if tag.states else {},
             recorded=recorded.get(tag.tag_id, []),
-            writable=is_writable(sources[tag.source_id].protocol, tag.address, tag.value_type),
+            writable=_takes_values(sources[tag.source_id].protocol, tag),
         )
         for tag in tags
     ]
