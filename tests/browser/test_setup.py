@@ -99,6 +99,9 @@ def test_a_source_20_tags_and_two_loggers_and_all_is_recorded(page: Page, applic
     # Two tags each second; a machine that is held up makes it a little less.
     expect(row).to_contain_text(re.compile(r"[12]\.\d"), timeout=20_000)
     expect(page.get_by_role("row", name="Line 5 changes")).to_contain_text("18")
+    hour = page.get_by_role("region", name="The last hour")
+    for course in ("Samples a second", "Commits behind the clock", "Late scans", "Minutes with gaps"):
+        expect(hour.get_by_role("img", name=f"{course} over the last hour")).to_be_visible()
 
     open_setup(page, application, "Tags")
     page.get_by_label("Find", exact=True).fill("Line 5 press 2")

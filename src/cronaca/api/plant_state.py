@@ -10,6 +10,7 @@ from typing import Any, Final
 from cronaca.api.schemas import DatabaseHealth, DiskHealth, Health, RecorderHealth, SourceHealth, WorkerHealth
 from cronaca.api.schemas.recorder import (
     QuarantinedOut,
+    RecorderMinuteOut,
     RecorderOut,
     WorkerState,
     WorkingDisk,
@@ -17,9 +18,9 @@ from cronaca.api.schemas.recorder import (
     WorkingLogger,
     WorkingSource,
 )
-from cronaca.core.model import DAY, SECOND, SourceSetup, Window
+from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, SourceSetup, Window
 from cronaca.db import Store, disks
-from cronaca.history.tables import epochs, gaps, journal
+from cronaca.history.tables import epochs, gaps, journal, minutes
 from cronaca.history.tables.epochs import Epoch
 from cronaca.logbook import background
 from cronaca.logbook.background import BackgroundState
@@ -33,6 +34,7 @@ LATE_US: Final = 3 * SECOND
 """The recorder flushes twice a second; without a flush for this long it is late."""
 _WORKER_LATE_S: Final = 90.0
 _MOST_GAPS: Final = 50
+_MOST_GAPS_OF_AN_HOUR: Final = 10_000
 _AWAY: Final = "The database does not answer. The server's log has the address and the reason."
 
 
@@ -218,3 +220,26 @@ def _logger(row: LoggerSummary, doing: dict[str, Any] | None) -> WorkingLogger:
         reason=state["reason"], members=row.members, kept=state.get("kept"),
         samples_per_second=state.get("samples_per_second"),
     )  # fmt: skip
+
+
+def read_hour(store: Store) -> list[RecorderMinuteOut]:
+    """How the recorder did in each of the last 60 whole minutes. Raises StoreError."""
+    end_us = time.time_ns() // 1000 // MINUTE * MINUTE
+    hour = Window(end_us - HOUR, end_us)
+    with store.snapshot() as tx:
+        known = {minute.start_us: minute for minute in minutes.list_minutes(tx, hour)}
+        torn = [row.gap for row in gaps.list_newest(tx, hour, _MOST_GAPS_OF_AN_HOUR)]
+    result = []
+    for start_us in range(hour.start_us, hour.end_us, MINUTE):
+        minute = known.get(start_us)
+        touching = sum(gap.start_us < start_us + MINUTE and (gap.end_us or end_us) > start_us for gap in torn)
+        result.append(
+            RecorderMinuteOut(
+                start_us=str(start_us),
+                samples_per_second=None if minute is None else round(minute.samples / 60, 1),
+                late_scans=None if minute is None else minute.late_scans,
+                behind_ms=None if minute is None else round(minute.behind_us / 1000, 1),
+                gaps=touching,
+            )
+        )
+    return result

@@ -17,7 +17,8 @@ from cronaca.core.outputs import Output, Record, SafeRecord
 from cronaca.core.ports import Flush, RecorderReport
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
-from cronaca.history.tables import current, epochs, gaps, journal, months
+from cronaca.history.tables import current, epochs, gaps, journal, minutes, months
+from cronaca.history.tables.minutes import RecorderMinute
 from cronaca.logbook import records, runs
 from cronaca.services.outputs import HANDLERS, Late, OutputHandler, Storing, store_outputs
 
@@ -46,6 +47,8 @@ class StoreSink:
         self._group = group
         self._told: tuple[int, RecorderReport, float] | None = None
         """Epoch, report and moment of the last report that was written."""
+        self._late_scans = 0
+        """As counted when the last flush was committed."""
 
     def open_epoch(self, holder: str, now_us: int) -> int | None:
         """Takes the lease and puts the gap since the last epoch on record; None while another holds it."""
@@ -59,6 +62,7 @@ class StoreSink:
         """Commits a flush; one that was committed before changes nothing."""
         news = self._is_news(flush)
         safe = self._store.run(lambda tx: self._commit(tx, flush, with_report=news))
+        self._late_scans = flush.report.late_scans
         if news:
             self._told = flush.epoch, flush.report, time.monotonic()
         return safe
@@ -100,7 +104,13 @@ class StoreSink:
         epochs.put_sources_known(tx, flush)
         current.put_current(tx, flush.epoch, flush.seq, flush.live)
         epochs.renew_lease(tx, flush, with_report=with_report)
+        minutes.add(tx, self._minute_of(flush), self._group)
         return safe
+
+    def _minute_of(self, flush: Flush) -> RecorderMinute:
+        late = max(flush.report.late_scans - self._late_scans, 0)
+        behind_us = max(flush.received_us - flush.known_until_us, 0)
+        return RecorderMinute(flush.received_us, flush.batch.sample_count, late, behind_us)
 
     def _fill(self, tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         epochs.check_lease(tx, epoch)

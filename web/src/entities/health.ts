@@ -15,6 +15,8 @@ export interface ClockReading {
 }
 
 const WITHOUT_LINK_MS = 2_000;
+/** A minute more is there after so long. */
+const HOUR_MS = 30_000;
 /** So often the clocks are compared. */
 const CLOCK_MS = 300_000;
 
@@ -40,6 +42,15 @@ export type Recorder = components['schemas']['RecorderOut'];
 const recorderQuery = queryOptions({
   queryKey: [SETUP, 'recorder'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/recorder', { signal })),
+});
+
+export type RecorderMinute = components['schemas']['RecorderMinuteOut'];
+
+/** How the recorder did in each of the last sixty minutes. */
+export const recorderHourQuery = queryOptions({
+  queryKey: [SETUP, 'recorder hour'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/recorder/hour', { signal })),
+  refetchInterval: HOUR_MS,
 });
 
 /** The recorder in full, followed as long as somebody looks at it. */

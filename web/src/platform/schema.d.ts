@@ -427,6 +427,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/recorder/hour': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Recorder Hour
+     * @description How it did in each of the last 60 whole minutes: rate, late scans, how far behind, gaps.
+     */
+    get: operations['get_recorder_hour_api_recorder_hour_get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/records': {
     parameters: {
       query?: never;
@@ -5494,6 +5514,31 @@ export interface components {
       state: string;
     };
     /**
+     * RecorderMinuteOut
+     * @description How the recorder did in one minute; without a recorder nothing but its gaps is known.
+     */
+    RecorderMinuteOut: {
+      /**
+       * Behind Ms
+       * @description The longest that what was committed lay behind the clock.
+       */
+      behind_ms: number | null;
+      /**
+       * Gaps
+       * @description Gaps on record that touch it.
+       */
+      gaps: number;
+      /** Late Scans */
+      late_scans: number | null;
+      /** Samples Per Second */
+      samples_per_second: number | null;
+      /**
+       * Start Us
+       * @description UTC microseconds since 1970, as text
+       */
+      start_us: string;
+    };
+    /**
      * RecorderOut
      * @description The recorder at a glance.
      */
@@ -10129,6 +10174,116 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['RecorderOut'];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  get_recorder_hour_api_recorder_hour_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RecorderMinuteOut'][];
         };
       };
       /** @description Bad Request */

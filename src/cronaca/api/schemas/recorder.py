@@ -72,6 +72,18 @@ class WorkingGap(Model):
     """Name of one of them."""
 
 
+class RecorderMinuteOut(Model):
+    """How the recorder did in one minute; without a recorder nothing but its gaps is known."""
+
+    start_us: Micros
+    samples_per_second: float | None
+    late_scans: int | None
+    behind_ms: float | None
+    """The longest that what was committed lay behind the clock."""
+    gaps: int
+    """Gaps on record that touch it."""
+
+
 class RecorderOut(Model):
     """The recorder at a glance."""
 

@@ -9,6 +9,7 @@ import { errorText } from '../../../platform/errors';
 import { lengthText, momentText } from '../../../domain/time';
 import { DataTable, Told, type Column } from '../../../ui';
 import { Page } from '../common/Page';
+import { RecorderHour } from './RecorderHour';
 import { StateWord } from '../common/StateWord';
 import { plantQuery } from '../../../entities/plant';
 import { useRecorder, type Recorder } from '../../../entities/health';
@@ -43,6 +44,8 @@ export function RecorderPage(): ReactElement {
         </Told>
       ))}
       <Figures data={data} nowUs={dataUpdatedAt * 1000} />
+      <Heading>{wording.theLastHour}</Heading>
+      <RecorderHour />
       <Heading>{common.sources}</Heading>
       <DataTable
         label={wording.connectedSources}
