@@ -239,3 +239,53 @@ class TestRestore:
         (removed, _) = api.ok("GET", "/setup/changes", params={"uid": uids[0]})
         assert api.field("POST", f"/setup/changes/{removed['change_id']}/restore", None) == "name"
         api.refused("POST", "/setup/changes/99999/restore", None, 404)
+
+
+class TestAFileFromElsewhere:
+    TABLE = (
+        b"Symbol;Data type;Address;Comment;EU\r\n"
+        b"L5.Air;REAL;30011;Air temperature;degC\r\nL5.Door;BOOL;10005;Door;\r\n"
+    )
+
+    def columns(self, api: Api) -> Any:  # noqa: ANN401
+        answer = api.client.post("/api/setup/tags/import/columns", headers=CSV, content=self.TABLE)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    def bring(self, api: Api, mapping: object, *, write: bool = False) -> Any:  # noqa: ANN401
+        query = {"mapping": json.dumps(mapping), "write": str(write).lower()}
+        return api.client.post("/api/setup/tags/import", headers=CSV, content=self.TABLE, params=query)
+
+    def test_is_mapped_looked_at_and_brought_in_and_the_mapping_is_known_the_next_time(
+        self, api: Api, source: Json
+    ) -> None:
+        found = self.columns(api)
+        assert not found["is_ours"] and not found["is_kept"]
+        assert found["mapping"]["name"]["column"] == "Symbol"
+        assert found["columns"][4]["words"] == ["degC"]
+        mapping = {
+            **found["mapping"],
+            "source": {"value": source["name"]},
+            "unit": {"column": "EU", "words": {"degC": "°C"}},
+        }
+        looked = self.bring(api, mapping).json()
+        assert (looked["added"], looked["refused"], looked["written"]) == (2, [], False)
+        assert not self.columns(api)["is_kept"], "what was only looked at is not kept"
+        assert self.bring(api, mapping, write=True).json()["written"]
+        (air,) = api.ok("GET", "/setup/tags?search=L5.Air")["tags"]
+        assert (air["unit"], air["value_type"], air["description"]) == ("°C", "float", "Air temperature")
+        assert air["address"]["table"] == "input_register" and air["address"]["address"] == 10
+        again = self.columns(api)
+        assert again["is_kept"] and again["mapping"]["unit"]["words"] == {"degC": "°C"}
+        assert self.bring(api, again["mapping"]).json()["clashes"] == 2
+
+    def test_says_what_is_wrong_with_its_mapping_or_its_lines(self, api: Api, source: Json) -> None:
+        for mapping, field in (({"name": {"column": "Gone"}}, "mapping"), (["x"], "mapping")):
+            refused = self.bring(api, mapping)
+            assert refused.status_code == 422 and refused.json()["errors"][0]["field"] == field
+        lines = {**self.columns(api)["mapping"], "source": {"value": "Nobody"}}
+        report = self.bring(api, lines, write=True).json()
+        assert report["refused_count"] == 2 and not report["written"]
+        assert report["refused"][0]["field"] == "source"
+        empty = api.client.post("/api/setup/tags/import/columns", headers=CSV, content=b"")
+        assert empty.status_code == 422

@@ -56,7 +56,7 @@ _TABLES: Final = (
 
 
 RULES: Final = (
-    _rule(r"POST /api/setup/tags/import", most_body=40 * _MEGABYTE, heavy=True, types=_TABLES),
+    _rule(r"POST /api/setup/tags/import(/columns)?", most_body=40 * _MEGABYTE, heavy=True, types=_TABLES),
     _rule(r"POST /api/setup/document", most_body=40 * _MEGABYTE, heavy=True),
     _rule(r"(POST|PATCH) /api/setup/tags(/remove)?", most_body=16 * _MEGABYTE),
     _rule(r"(POST|PUT) /api/setup/(classes|equipment|loggers).*", most_body=8 * _MEGABYTE),

@@ -44,7 +44,7 @@ from cronaca.api.routes import (
     trends,
     windows,
 )
-from cronaca.api.routes.setup import asking, changes, equipment, loggers, sources
+from cronaca.api.routes.setup import asking, changes, equipment, imports, loggers, sources
 from cronaca.api.routes.setup import tags as setup_tags
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
@@ -150,7 +150,8 @@ def _now_us() -> int:
 def _routes() -> list[BaseRoute]:
     """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
-        health, tags, trends, windows, series, figures, history, live, sources, changes, asking, setup_tags,
+        health, tags, trends, windows, series, figures, history, live, sources, changes, asking,
+        imports, setup_tags,
         loggers, equipment, recorder, records, samples, formulas, runs, statistics, reports, jobs,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]

@@ -15,15 +15,13 @@ from cronaca.core.setup import TagSpec
 from cronaca.core.setup.importing import Line
 from cronaca.exchange import sheets
 
-_PLAIN: Final = (
+PLAIN: Final = (
     "uid", "name", "description", "value_type", "unit", "range_low", "range_high", "decimals", "stepped",
     "equipment", "source", "scan_s", "colour", "states",
 )  # fmt: skip
-_NEEDED: Final = ("name", "source")
+NEEDED: Final = ("name", "source")
 _PLACE: Final = "address."
-_PLACES: Final = tuple(
-    dict.fromkeys(_PLACE + field for fields in ADDRESS_FIELDS.values() for field in fields)
-)
+PLACES: Final = tuple(dict.fromkeys(_PLACE + field for fields in ADDRESS_FIELDS.values() for field in fields))
 _INPUTS: Final = "inputs"
 _TRUE: Final = frozenset({"true", "yes", "1", "wahr", "vero"})
 _FALSE: Final = frozenset({"false", "no", "0", "", "falsch", "falso"})
@@ -49,7 +47,7 @@ def _table(
 ) -> tuple[list[str], list[list[Any]]]:
     places = [_place_out(json.loads(tag.address), names) for _, tag in rows]
     keys = list(dict.fromkeys(key for place in places for key in place))
-    header = [*_PLAIN, *(_PLACE + key for key in keys)]
+    header = [*PLAIN, *(_PLACE + key for key in keys)]
     lines = []
     for (uid, tag), place in zip(rows, places, strict=True):
         plain = [
@@ -87,7 +85,7 @@ def read_tags(
 
 
 def _check_header(header: Sequence[str]) -> None:
-    for name in _NEEDED:
+    for name in NEEDED:
         if name not in header:
             raise InvalidInput(
                 "file",
@@ -95,11 +93,11 @@ def _check_header(header: Sequence[str]) -> None:
                 "it has no column {name!r}",
                 "Give at least {needed}.",
                 name=name,
-                needed=", ".join(_NEEDED),
+                needed=", ".join(NEEDED),
             )
     for name in header:
-        if name and name not in _PLAIN and name not in _PLACES:
-            known = ", ".join((*_PLAIN, *_PLACES))
+        if name and name not in PLAIN and name not in PLACES:
+            known = ", ".join((*PLAIN, *PLACES))
             raise InvalidInput(
                 "file",
                 "column-unknown",

@@ -200,16 +200,35 @@ export async function findSisters(
   return tags.map((uid, i) => [uid, sisters[i] ?? null] as const);
 }
 
-/** What a tag file would do; with `write` it does. `onClash`: what becomes of tags that are there already. */
+export type ImportColumns = Schemas['ColumnsOut'];
+export type ImportMapping = ImportColumns['mapping'];
+
+// A type of its own: other web pages cannot send it without asking first.
+const FILE = { 'content-type': 'application/octet-stream' };
+
+/** The columns of a file, and which of our fields they are. */
+export async function readColumns(file: File): Promise<ImportColumns> {
+  const path = '/api/setup/tags/import/columns';
+  const answer = await request(path, { method: 'POST', headers: FILE, body: file });
+  const body: unknown = await answer.json();
+  if (!answer.ok) throw ApiError.from(answer.status, body);
+  return body as ImportColumns;
+}
+
+/** What a tag file would do; with `write` it does. `onClash`: what becomes of tags that are there already; `mapping`: which
+ * of its columns is which field, where they are not ours. */
 export async function importTags(
   file: File | null,
-  wish: { onClash: string; prefix: string; write: boolean },
+  wish: { onClash: string; prefix: string; write: boolean; mapping: ImportMapping | null },
 ): Promise<ImportReport> {
-  const { onClash, prefix, write } = wish;
+  const { onClash, prefix, write, mapping } = wish;
   const query = new URLSearchParams({ on_clash: onClash, prefix, write: String(write) });
-  // A type of its own: other web pages cannot send it without asking first.
-  const headers = { 'content-type': 'application/octet-stream' };
-  const answer = await request(`/api/setup/tags/import?${query}`, { method: 'POST', headers, body: file });
+  if (mapping !== null) query.set('mapping', JSON.stringify(mapping));
+  const answer = await request(`/api/setup/tags/import?${query}`, {
+    method: 'POST',
+    headers: FILE,
+    body: file,
+  });
   const body: unknown = await answer.json();
   if (!answer.ok) throw ApiError.from(answer.status, body);
   return body as ImportReport;

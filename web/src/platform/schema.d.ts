@@ -1577,9 +1577,30 @@ export interface paths {
     /**
      * Import Tags
      * @description What the file in the body (CSV or XLSX) would do; with `write` it is done, all or nothing, unless
-     *     a line is refused.
+     *     a line is refused, and the mapping is kept for the next file with these columns.
      */
     post: operations['import_tags_api_setup_tags_import_post'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/setup/tags/import/columns': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * List Import Columns
+     * @description The columns of the file in the body (CSV or XLSX), and which of our fields they are: as the last time,
+     *     or as their names say.
+     */
+    post: operations['list_import_columns_api_setup_tags_import_columns_post'];
     delete?: never;
     options?: never;
     head?: never;
@@ -2523,6 +2544,41 @@ export interface components {
       unit: string;
       /** Value Type */
       value_type: string;
+    };
+    /**
+     * ColumnsOut
+     * @description The columns of a file, and which of our fields they are.
+     */
+    ColumnsOut: {
+      /** Columns */
+      columns: components['schemas']['FileColumnOut'][];
+      /** Fields */
+      fields: string[];
+      /**
+       * Is Kept
+       * @description The mapping is that of the last file with these columns; else it is guessed by their names.
+       */
+      is_kept: boolean;
+      /**
+       * Is Ours
+       * @description It has our own columns: no mapping is needed.
+       */
+      is_ours: boolean;
+      /**
+       * Known Words
+       * @description By field: words that are understood without being told.
+       */
+      known_words: {
+        [key: string]: {
+          [key: string]: string;
+        };
+      };
+      /** Mapping */
+      mapping: {
+        [key: string]: components['schemas']['FromColumnModel'];
+      };
+      /** Needed */
+      needed: string[];
     };
     /**
      * Comparison
@@ -3500,6 +3556,21 @@ export interface components {
       mean: number | null;
     };
     /**
+     * FileColumnOut
+     * @description A column of a file.
+     */
+    FileColumnOut: {
+      /** Examples */
+      examples: string[];
+      /** Name */
+      name: string;
+      /**
+       * Words
+       * @description All different values; none where they are many.
+       */
+      words: string[];
+    };
+    /**
      * FileForm
      * @description The format of a file of samples.
      * @enum {string}
@@ -3539,6 +3610,29 @@ export interface components {
       quality: string;
       /** Value */
       value: number | null;
+    };
+    /**
+     * FromColumnModel
+     * @description Where a field of tags comes from: a column of the file, or one value for all lines.
+     */
+    FromColumnModel: {
+      /**
+       * Column
+       * @default
+       */
+      column: string;
+      /**
+       * Value
+       * @default
+       */
+      value: string;
+      /**
+       * Words
+       * @description What words of the column become; others stay as they are, or are known.
+       */
+      words?: {
+        [key: string]: string;
+      };
     };
     /**
      * FunctionOut
@@ -18584,6 +18678,8 @@ export interface operations {
         on_clash?: components['schemas']['OnClash'];
         prefix?: string;
         write?: boolean;
+        /** @description By field: its column, or one value for all lines, and what words of it become; JSON. Without it the columns have to be ours */
+        mapping?: string;
       };
       header?: never;
       path?: never;
@@ -18598,6 +18694,116 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['ImportOut'];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  list_import_columns_api_setup_tags_import_columns_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ColumnsOut'];
         };
       };
       /** @description Bad Request */

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-import uuid
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import asdict, fields, replace
 from typing import Annotated, Any, Final, Literal
 
-from fastapi import Query, Request, Response
-from starlette.concurrency import run_in_threadpool
+from fastapi import Query, Response
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.errors import parsed
@@ -22,9 +20,7 @@ from cronaca.api.schemas.setup import (
     ChangesOut,
     EquipmentOut,
     FieldChangeOut,
-    ImportOut,
     RecordedIn,
-    RefusalOut,
     RemovalOut,
     TagIn,
     TagRowOut,
@@ -36,17 +32,15 @@ from cronaca.api.schemas.setup import (
     ValueIn,
     ValueTypeName,
 )
-from cronaca.core.access import Permitted
 from cronaca.core.addresses import is_writable
 from cronaca.core.addresses.internal import checked_value
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 from cronaca.core.requests import WriteValue
 from cronaca.core.setup import TagSpec, named_series
-from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
-from cronaca.db import Store
+from cronaca.core.setup.importing import FieldChange, differences
 from cronaca.db.transaction import Transaction
-from cronaca.exchange import sheets, tag_table
+from cronaca.exchange import tag_table
 from cronaca.history.jobs import sizes
 from cronaca.plant import loggers, sources, tag_changes, tags
 from cronaca.plant.changes import By
@@ -154,7 +148,7 @@ def change_tags(store: StoreDep, who: Configures, body: TagsChange) -> ChangesOu
         return [difference for row in rows for difference in differences(row.spec, new[row.uid])]
 
     changes_made = act(store, who, work)
-    return ChangesOut(tags=len({change.name for change in changes_made}), changes=_changes(changes_made))
+    return ChangesOut(tags=len({change.name for change in changes_made}), changes=changes_out(changes_made))
 
 
 def _changed(attributes: dict[str, Any]) -> dict[str, Any]:
@@ -237,21 +231,6 @@ def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Respon
     )
 
 
-@router.post("/import")
-async def import_tags(
-    store: StoreDep,
-    who: Configures,
-    request: Request,
-    on_clash: OnClash = OnClash.KEEP,
-    prefix: Annotated[str, Query(max_length=50)] = "",
-    write: bool = False,
-) -> ImportOut:
-    """What the file in the body (CSV or XLSX) would do; with `write` it is done, all or nothing, unless
-    a line is refused."""
-    data = await request.body()
-    return await run_in_threadpool(_import, store, data, who, on_clash, prefix, write)
-
-
 # The last one: it would take the other addresses for uids.
 @router.get("/{uid}")
 def get_tag(store: StoreDep, uid: Uid) -> TagRowOut:
@@ -261,41 +240,8 @@ def get_tag(store: StoreDep, uid: Uid) -> TagRowOut:
         return row
 
 
-def _import(
-    store: Store, data: bytes, who: Permitted, on_clash: OnClash, prefix: str, write: bool
-) -> ImportOut:
-    rows = list(sheets.read_rows(data))  # before the transaction: a file may take its time
-
-    def work(tx: Transaction, by: By) -> ImportOut:
-        source_rows = sources.list_rows(tx)
-        present = {row.uid: row.spec for row in tags.list_rows(tx)}
-        named = {spec.name: uid for uid, spec in present.items()}
-        lines = tag_table.read_tags(rows, {row.spec.name: row.uid for row in source_rows}, named)
-        protocols = {row.uid: row.spec.protocol for row in source_rows}
-        plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
-        written = write and not plan.refused
-        if written:
-            new = {str(uuid.uuid4()): spec for spec in plan.new}
-            tag_changes.put_tags(tx, new, plan.changed, by)
-        return _import_out(plan, on_clash, written)
-
-    return act(store, who, work)
-
-
-def _import_out(plan: Plan, on_clash: OnClash, written: bool) -> ImportOut:
-    refused = [
-        RefusalOut(line=r.line, field=r.field, problem=r.problem, remedy=r.remedy)
-        for r in plan.refused[:_MOST_LINES]
-    ]
-    return ImportOut(
-        written=written, added=len(plan.new), changed=len(plan.changed), unchanged=plan.unchanged,
-        kept=plan.kept, clashes=len(plan.clashes),
-        on_clash=on_clash, new_names=[f.name for f in plan.new[:_MOST_LINES]],
-        changes=_changes(plan.changes), refused=refused, refused_count=len(plan.refused),
-    )  # fmt: skip
-
-
-def _changes(fields_changed: Sequence[FieldChange]) -> list[FieldChangeOut]:
+def changes_out(fields_changed: Sequence[FieldChange]) -> list[FieldChangeOut]:
+    """What changes of tags, for the wire; of much its beginning."""
     return [
         FieldChangeOut(name=c.name, field=c.field, before=_plain(c.before), after=_plain(c.after))
         for c in fields_changed[:_MOST_SHOWN]

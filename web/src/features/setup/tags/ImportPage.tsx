@@ -9,7 +9,14 @@ import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Choice, DataTable, Details, TextLine, Told } from '../../../ui';
 import { Page } from '../common/Page';
-import { importTags, type ImportReport } from '../../../entities/tags';
+import {
+  importTags,
+  readColumns,
+  type ImportColumns,
+  type ImportMapping,
+  type ImportReport,
+} from '../../../entities/tags';
+import { ImportMapping as MappingFields } from './ImportMapping';
 import { SETUP } from '../../../entities/setup';
 
 const ON_CLASH = [
@@ -23,6 +30,7 @@ interface Wish {
   onClash: string;
   prefix: string;
   write: boolean;
+  mapping: ImportMapping | null;
 }
 
 export function ImportPage(): ReactElement {
@@ -36,8 +44,19 @@ export function ImportPage(): ReactElement {
       if (report.written) await queries.invalidateQueries({ queryKey: [SETUP] });
     },
   });
+  const [columns, setColumns] = useState<ImportColumns | null>(null);
+  const [mapping, setMapping] = useState<ImportMapping | null>(null);
+  const reading = useMutation({
+    mutationFn: readColumns,
+    onSuccess: (found, of) => {
+      const its = found.is_ours ? null : found.mapping;
+      setColumns(found);
+      setMapping(its);
+      look({ file: of, mapping: its });
+    },
+  });
   const look = (next: Partial<Wish>): void => {
-    const wish: Wish = { file, onClash, prefix, write: false, ...next };
+    const wish: Wish = { file, onClash, prefix, mapping, write: false, ...next };
     if (wish.file !== null) sending.mutate(wish);
   };
   const report = sending.data;
@@ -65,7 +84,9 @@ export function ImportPage(): ReactElement {
               event.target.value = '';
               if (chosen === null) return;
               setFile(chosen);
-              look({ file: chosen });
+              setColumns(null);
+              sending.reset();
+              reading.mutate(chosen);
             }}
           />
         </Button>
@@ -102,6 +123,17 @@ export function ImportPage(): ReactElement {
         </Button>
         {sending.isPending && <Typography variant="body2">{wording.readingTheFile}</Typography>}
       </Box>
+      {reading.error !== null && <Told kind="error">{errorText(reading.error)}</Told>}
+      {columns !== null && mapping !== null && (
+        <MappingFields
+          columns={columns}
+          mapping={mapping}
+          onMapping={(next) => {
+            setMapping(next);
+            look({ mapping: next });
+          }}
+        />
+      )}
       {sending.error !== null && <Told kind="error">{errorText(sending.error)}</Told>}
       {report !== undefined && <Report report={report} />}
     </Page>
