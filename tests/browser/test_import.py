@@ -1,4 +1,4 @@
-"""A table of tags from another program is brought in: its columns are mapped, looked at, and known the next time."""
+"""A table of tags from another program is brought in: its columns are mapped, and known the next time."""
 
 from __future__ import annotations
 

@@ -43,8 +43,10 @@ def test_columns_are_guessed_by_their_names() -> None:
 
 def test_types_references_and_words_become_ours() -> None:
     mapping = {
-        **suggest(columns_of(TABLE)), "source": LINE_5, "unit": FromColumn("EU", words={"degC": "°C", "1": ""})
-    }  # fmt: skip
+        **suggest(columns_of(TABLE)),
+        "source": LINE_5,
+        "unit": FromColumn("EU", words={"degC": "°C", "1": ""}),
+    }
     header, *rows = mapped(TABLE, mapping)
     lines = [dict(zip(header, row, strict=True)) for row in rows]
     assert [line["value_type"] for line in lines] == ["float", "boolean", "integer"]

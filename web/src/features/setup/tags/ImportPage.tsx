@@ -1,7 +1,7 @@
 /** Tags from a file: what it would do is read first, then all is written, or nothing. */
 import { Box, Button, Typography } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import { useRef, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-tags.json';
@@ -33,6 +33,8 @@ interface Wish {
   mapping: ImportMapping | null;
 }
 
+const REST_MS = 400;
+
 export function ImportPage(): ReactElement {
   const queries = useQueryClient();
   const [file, setFile] = useState<File | null>(null);
@@ -58,6 +60,17 @@ export function ImportPage(): ReactElement {
   const look = (next: Partial<Wish>): void => {
     const wish: Wish = { file, onClash, prefix, mapping, write: false, ...next };
     if (wish.file !== null) sending.mutate(wish);
+  };
+  // A word that is typed is not a file sent for each letter.
+  const timer = useRef(0);
+  const [isWaiting, setWaiting] = useState(false);
+  const lookSoon = (next: ImportMapping): void => {
+    setWaiting(true);
+    window.clearTimeout(timer.current);
+    timer.current = window.setTimeout(() => {
+      setWaiting(false);
+      look({ mapping: next });
+    }, REST_MS);
   };
   const report = sending.data;
   return (
@@ -116,7 +129,7 @@ export function ImportPage(): ReactElement {
         <Button
           variant="contained"
           size="small"
-          disabled={!isUsable(report) || sending.isPending}
+          disabled={!isUsable(report) || sending.isPending || isWaiting}
           onClick={() => look({ write: true })}
         >
           {wording.importLabel}
@@ -130,7 +143,7 @@ export function ImportPage(): ReactElement {
           mapping={mapping}
           onMapping={(next) => {
             setMapping(next);
-            look({ mapping: next });
+            lookSoon(next);
           }}
         />
       )}
