@@ -55,6 +55,7 @@ def test_a_guarded_server_is_trusted_signed_in_to_browsed_and_recorded(
     page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("row", name="Line 1 press")).to_contain_text("connected", timeout=15_000)
     _add_tags(page, application)
+    _draws_at_once(page, application)
     _shows_no_password(page, application)
 
 
@@ -81,6 +82,31 @@ def _add_tags(page: Page, application: Application) -> None:
     uid = application.get("/api/tags?search=UA+Press+vacuum")["tags"][0]["uid"]
     open_sheet(page, application, f"tags={uid}&last=PT1M")
     expect(page.get_by_text("77.0").first).to_be_visible(timeout=20_000)
+
+
+def _draws_at_once(page: Page, application: Application) -> None:
+    """An item of the server is a pen of a trend by one click, and a tag like others by another one."""
+    open_setup(page, application, "Tags")
+    page.get_by_role("button", name="Add tags").click()
+    choose(page, "Source", "Line 1 press", "New tags")
+    tree = page.get_by_role("tree", name="What Line 1 press has")
+    tree.get_by_role("treeitem", name="Line 1").focus(timeout=15_000)
+    page.keyboard.press("ArrowRight")
+    item = tree.get_by_role("treeitem", name=re.compile("^Lot number"))
+    expect(item).to_be_visible(timeout=15_000)
+    item.get_by_role("checkbox").click()
+    page.get_by_label("Names").fill("Trial {name}")
+    page.get_by_role("button", name="Draw now").click()
+    card = page.get_by_test_id("pen-card")
+    expect(card).to_contain_text("Trial Lot number", timeout=15_000)
+    expect(card.get_by_test_id("pen-value")).to_have_text(re.compile("51.?740"), timeout=20_000)
+    expect(card).to_contain_text("Temporary: goes on")
+    (tag,) = application.get("/api/tags?search=Trial")["tags"]
+    listed = [one["name"] for one in application.get("/api/setup/document")["tags"]]
+    assert "Trial Lot number" not in listed, "a temporary tag is in no file"
+    page.get_by_role("button", name="Keep Trial Lot number").click()
+    expect(card).not_to_contain_text("Temporary")
+    assert application.get(f"/api/tags?uid={tag['uid']}")["tags"][0]["temporary_until_us"] is None
 
 
 def _shows_no_password(page: Page, application: Application) -> None:

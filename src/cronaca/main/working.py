@@ -24,7 +24,9 @@ from cronaca.services.jobs.asking import may_still
 from cronaca.services.jobs.runner import JobRunner
 from cronaca.services.reports import ReportService
 from cronaca.services.statistics import StatisticsService
+from cronaca.services.temporary import TemporaryTags
 from cronaca.settings import Settings
+from cronaca.worker.houses import Houses
 from cronaca.worker.jobs import JobThreads, WithJobs
 from cronaca.worker.loop import run_loop
 
@@ -75,7 +77,8 @@ def run_worker(settings: Settings) -> None:
     background = WithJobs(StoreBackground(store, "worker", holder_name()), jobs)
     try:
         run_loop(
-            StoreCompaction(store, clock), builder, Retention(store, clock),
+            StoreCompaction(store, clock), builder,
+            Houses((Retention(store, clock), TemporaryTags(store, clock, may_still))),
             _reports(store, clock, settings), stop, background=background,
             beat=partial(_beat, Heartbeat(settings.heartbeat), clock),
         )  # fmt: skip

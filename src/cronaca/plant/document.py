@@ -26,7 +26,7 @@ from cronaca.core.setup.document import (
 )
 from cronaca.core.windows import Shift
 from cronaca.db.transaction import Transaction
-from cronaca.plant import archives, equipment, loggers, run_rules, sources, tag_changes, tags
+from cronaca.plant import archives, equipment, loggers, run_rules, sources, tag_changes, tags, temporary
 from cronaca.plant.changes import By, Change, Log, Progress, no_progress
 from cronaca.plant.site import change_plant, find_plant, plant_to_plain
 
@@ -37,14 +37,14 @@ Written_contra = TypeVar("Written_contra", contravariant=True)
 
 
 def read_document(tx: Transaction) -> Document:
-    """The set-up as it is."""
-    plant = find_plant(tx)
+    """The set-up as it is, without temporary tags."""
+    plant, passing = find_plant(tx), temporary.list_temporary(tx)
     return {
         "format": FORMAT,
         "version": VERSION,
         **({} if plant is None else {"plant": plant_to_plain(plant)}),
         "sources": [{"uid": r.uid, **r.spec.to_plain()} for r in sources.list_rows(tx)],
-        "tags": [{"uid": r.uid, **_tag_out(r.spec)} for r in tags.list_rows(tx)],
+        "tags": [{"uid": r.uid, **_tag_out(r.spec)} for r in tags.list_rows(tx) if r.uid not in passing],
         "archives": [{"uid": r.uid, **asdict(r.spec)} for r in archives.list_rows(tx)],
         "loggers": [{"uid": r.uid, **to_plain(r.spec)} for r in loggers.list_rows(tx)],
         "runs": [{"uid": r.uid, **run_rules.to_plain(r.spec)} for r in run_rules.list_rows(tx)],

@@ -161,12 +161,18 @@ export async function findUids(filter: TagFilter): Promise<string[]> {
 
 /** What adding tags would add, for looking at it before. */
 export type TagsIn = Schemas['TagsIn'];
+export type TagsOut = Schemas['TagsOut'];
 
 export const newTagsPreview = (body: Schemas['TagsIn'], signal: AbortSignal): Promise<Schemas['TagsOut']> =>
   addTags({ ...body, logger: null, dry_run: true }, signal);
 
 export async function addTags(body: Schemas['TagsIn'], signal?: AbortSignal): Promise<Schemas['TagsOut']> {
   return unwrap(await client.POST('/api/setup/tags', { body, ...(signal === undefined ? {} : { signal }) }));
+}
+
+/** Temporary tags stay from now on. */
+export async function keepTags(uids: readonly string[]): Promise<void> {
+  await client.POST('/api/setup/tags/keep', { body: { uids: [...uids] } });
 }
 
 export async function changeTags(body: Schemas['TagsChange']): Promise<Schemas['ChangesOut']> {

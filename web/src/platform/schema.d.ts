@@ -1554,7 +1554,7 @@ export interface paths {
     };
     /**
      * Export Tags
-     * @description All tags as a file that can be changed and imported again.
+     * @description All tags but temporary ones as a file that can be changed and imported again.
      */
     get: operations['export_tags_api_setup_tags_export_get'];
     put?: never;
@@ -1601,6 +1601,26 @@ export interface paths {
      *     or as their names say.
      */
     post: operations['list_import_columns_api_setup_tags_import_columns_post'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/setup/tags/keep': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Keep Tags
+     * @description Temporary tags are tags like all others from now on.
+     */
+    post: operations['keep_tags_api_setup_tags_keep_post'];
     delete?: never;
     options?: never;
     head?: never;
@@ -6955,6 +6975,11 @@ export interface components {
       };
       /** Stepped */
       stepped: boolean;
+      /**
+       * Temporary Until Us
+       * @description It was added to be looked at, and goes then, unless it is kept.
+       */
+      temporary_until_us?: string | null;
       /** Uid */
       uid: string;
       /** Unit */
@@ -7132,6 +7157,20 @@ export interface components {
       step?: number | null;
       /** Tags */
       tags: components['schemas']['TagIn'][];
+      /**
+       * Temporary
+       * @description They go after a day, unless somebody keeps them, or a logger records them.
+       * @default false
+       */
+      temporary: boolean;
+    };
+    /**
+     * TagsKept
+     * @description Temporary tags that are to stay.
+     */
+    TagsKept: {
+      /** Uids */
+      uids: string[];
     };
     /**
      * TagsOut
@@ -18805,6 +18844,118 @@ export interface operations {
         content: {
           'application/json': components['schemas']['ColumnsOut'];
         };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  keep_tags_api_setup_tags_keep_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TagsKept'];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
       };
       /** @description Bad Request */
       400: {

@@ -19,6 +19,7 @@ from cronaca.plant.loggers import list_recorded_by
 from cronaca.plant.site import find_plant
 from cronaca.plant.sources import list_sources
 from cronaca.plant.tags import find_tags, search_by_text
+from cronaca.plant.temporary import list_temporary
 
 router = api_router("", "set-up")
 
@@ -75,6 +76,7 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
     for r in list_recorded_by(tx, [tag.tag_id for tag in tags]):
         out = RecordedByOut(logger=r.name, archive=r.archive, mode=r.mode, interval_us=r.interval_us)
         recorded.setdefault(r.tag_id, []).append(out)
+    passing = list_temporary(tx)
     sources = {source.source_id: source for source in list_sources(tx)}
     return [
         TagOut(
@@ -92,6 +94,7 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
             colour=tag.colour,
             states=json.loads(tag.states) if tag.states else {},
             recorded=recorded.get(tag.tag_id, []),
+            temporary_until_us=str(passing[tag.uid]) if tag.uid in passing else None,
             writable=_takes_values(sources[tag.source_id].protocol, tag),
         )
         for tag in tags

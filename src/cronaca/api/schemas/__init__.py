@@ -119,6 +119,8 @@ class TagOut(Model):
     recorded: list[RecordedByOut]
     writable: bool
     """A value can be written to it."""
+    temporary_until_us: Micros | None = None
+    """It was added to be looked at, and goes then, unless it is kept."""
 
 
 class TagPage(Model):

@@ -86,7 +86,15 @@ class TagsIn(Model):
     """Registers from one to the next; none: the size of the value."""
     logger: Uid | None = None
     """Records them too."""
+    temporary: bool = False
+    """They go after a day, unless somebody keeps them, or a logger records them."""
     dry_run: bool = False
+
+
+class TagsKept(Model):
+    """Temporary tags that are to stay."""
+
+    uids: list[Uid] = Field(min_length=1, max_length=MOST_AT_ONCE)
 
 
 class TagsOut(Model):

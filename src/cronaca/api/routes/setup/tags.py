@@ -27,6 +27,7 @@ from cronaca.api.schemas.setup import (
     TagRowPage,
     TagsChange,
     TagsIn,
+    TagsKept,
     TagsOut,
     TagsRemoval,
     ValueIn,
@@ -42,10 +43,10 @@ from cronaca.core.setup.importing import FieldChange, differences
 from cronaca.db.transaction import Transaction
 from cronaca.exchange import tag_table
 from cronaca.history.jobs import sizes
-from cronaca.plant import loggers, sources, tag_changes, tags
+from cronaca.plant import loggers, sources, tag_changes, tags, temporary
 from cronaca.plant.changes import By
 from cronaca.plant.tags import TagFilter, TagRow
-from cronaca.services.acting import act, act_apart
+from cronaca.services.acting import Act, act, act_apart
 from cronaca.services.asking import ask_recorder
 
 router = api_router("/setup/tags", "set-up")
@@ -117,7 +118,7 @@ def add_tags(store: StoreDep, who: Configures, body: TagsIn, response: Response)
     spec = [tag_spec(tag) for tag in body.tags]
     if body.count != 1:
         spec = named_series(spec[0], protocol, body.count, start=body.start, step=body.step)
-    uids = [] if body.dry_run else act(store, who, lambda tx, by: _add(tx, spec, by, body.logger))
+    uids = [] if body.dry_run else act(store, who, lambda tx, by: _add(tx, spec, by, body))
     response.status_code = 200 if body.dry_run else 201
     return TagsOut(
         uids=uids,
@@ -126,13 +127,27 @@ def add_tags(store: StoreDep, who: Configures, body: TagsIn, response: Response)
     )
 
 
-def _add(tx: Transaction, spec: Sequence[TagSpec], by: By, logger: str | None) -> list[str]:
+def _add(tx: Transaction, spec: Sequence[TagSpec], by: By, wish: TagsIn) -> list[str]:
     uids = tag_changes.add_tags(tx, spec, by)
-    if logger is not None:
-        row = loggers.get_row(tx, logger)
+    if wish.temporary:
+        temporary.put_temporary(tx, uids, by)
+    if wish.logger is not None:
+        row = loggers.get_row(tx, wish.logger)
         joined = replace(row.spec, tags=(*row.spec.tags, *uids))
-        loggers.change_logger(tx, logger, joined, by, row.revision)
+        loggers.change_logger(tx, wish.logger, joined, by, row.revision)
     return uids
+
+
+@router.post("/keep", status_code=204)
+def keep_tags(store: StoreDep, who: Configures, body: TagsKept) -> None:
+    """Temporary tags are tags like all others from now on."""
+
+    def work(tx: Transaction, by: Act) -> None:
+        for row in tags.get_rows(tx, list(body.uids)):
+            by.note("tag", row.uid, {"name": row.spec.name, "temporary": True}, {"name": row.spec.name})
+        temporary.keep(tx, list(body.uids))
+
+    act(store, who, work)
 
 
 @router.patch("")
@@ -219,9 +234,10 @@ def write_value(store: StoreDep, who: Operates, uid: Uid, body: ValueIn) -> None
 
 @router.get("/export")
 def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Response:
-    """All tags as a file that can be changed and imported again."""
+    """All tags but temporary ones as a file that can be changed and imported again."""
     with store.snapshot() as tx:
-        rows = [(row.uid, row.spec) for row in tags.list_rows(tx)]
+        passing = temporary.list_temporary(tx)
+        rows = [(row.uid, row.spec) for row in tags.list_rows(tx) if row.uid not in passing]
         names = {row.uid: row.spec.name for row in sources.list_rows(tx)}
     names |= {uid: spec.name for uid, spec in rows}
     data = tag_table.write_csv(rows, names) if form == "csv" else tag_table.write_xlsx(rows, names)

@@ -2,6 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import { useNavigate } from 'react-router';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-sources.json';
 import { fill } from '../../../domain/fill';
@@ -13,7 +14,7 @@ import { placeText } from '../common/protocols';
 import { useAskAnew } from '../common/useSave';
 import type { Source } from '../../../entities/sources';
 import type { TagIn } from '../../../entities/tags';
-import { addTags } from '../../../entities/tags';
+import { addTags, type TagsOut } from '../../../entities/tags';
 
 interface NodePickProps {
   source: Source;
@@ -26,11 +27,16 @@ interface NodePickProps {
 
 const NONE: ReadonlyMap<string, Chosen> = new Map();
 const MOST_SHOWN = 6;
+/** Pens of a trend. */
+const MOST_DRAWN = 32;
 
 interface Naming {
   pattern: string;
+  /** What is added is drawn at once, as temporary tags. */
+  isDrawn: boolean;
   scan: Typed;
 }
+type Names = Pick<Naming, 'pattern' | 'scan'>;
 const Fields = fieldsOf<Naming>();
 const SHAPE = shapes.shape({
   pattern: shapes.filled(wording.giveAPatternForTheNames),
@@ -40,8 +46,9 @@ const SHAPE = shapes.shape({
 export function NodePick({ source, like, logger, onAdded }: NodePickProps): ReactElement {
   const [chosen, setChosen] = useState(NONE);
   const askAnew = useAskAnew();
-  const adding = useSentForm<Naming, unknown>({
-    values: { pattern: '{folder} {name}', scan: like.scan_us },
+  const navigate = useNavigate();
+  const adding = useSentForm<Naming, TagsOut>({
+    values: { pattern: '{folder} {name}', scan: like.scan_us, isDrawn: false },
     shape: SHAPE,
     send: (naming) =>
       addTags({
@@ -49,16 +56,25 @@ export function NodePick({ source, like, logger, onAdded }: NodePickProps): Reac
         count: 1,
         start: 1,
         step: null,
-        logger: logger === '' ? null : logger,
+        logger: logger === '' || naming.isDrawn ? null : logger,
+        temporary: naming.isDrawn,
         dry_run: false,
       }),
-    onDone: async () => {
+    onDone: async ({ uids }) => {
+      onAdded();
+      if (adding.form.getValues('isDrawn')) {
+        void navigate(`/trends?tags=${uids.slice(0, MOST_DRAWN).join(',')}&last=PT10M&scale=fit`);
+        return;
+      }
       await askAnew();
       setChosen(NONE);
-      onAdded();
     },
     stays: true,
   });
+  const send = (isDrawn: boolean) => (): void => {
+    adding.form.setValue('isDrawn', isDrawn);
+    adding.send();
+  };
   const [pattern, scan] = useWatch({ control: adding.form.control, name: ['pattern', 'scan'] });
   const tags = tagsOf(chosen, like, { pattern, scan });
   return (
@@ -85,24 +101,33 @@ export function NodePick({ source, like, logger, onAdded }: NodePickProps): Reac
         </Box>
       )}
       {adding.done && <Told kind="good">{wording.addedTheRecorderFollowsThemWithin}</Told>}
-      <Button
-        variant="contained"
-        size="small"
-        disabled={tags.length === 0 || adding.busy}
-        onClick={adding.send}
-        sx={{ justifySelf: 'end' }}
-      >
-        {fill(wording.addTags, { count: tags.length })}
-      </Button>
+      <Box sx={{ display: 'flex', gap: 1, justifySelf: 'end' }}>
+        <Button
+          size="small"
+          title={wording.drawnTagsAreTemporaryTheyGo}
+          disabled={tags.length === 0 || adding.busy}
+          onClick={send(true)}
+        >
+          {wording.drawNow}
+        </Button>
+        <Button
+          variant="contained"
+          size="small"
+          disabled={tags.length === 0 || adding.busy}
+          onClick={send(false)}
+        >
+          {fill(wording.addTags, { count: tags.length })}
+        </Button>
+      </Box>
     </Box>
   );
 }
 
-function tagsOf(chosen: ReadonlyMap<string, Chosen>, like: TagIn, naming: Naming): TagIn[] {
+function tagsOf(chosen: ReadonlyMap<string, Chosen>, like: TagIn, naming: Names): TagIn[] {
   return [...chosen.values()].map((one) => tagOf(one, like, naming));
 }
 
-function tagOf({ node, path }: Chosen, like: TagIn, { pattern, scan }: Naming): TagIn {
+function tagOf({ node, path }: Chosen, like: TagIn, { pattern, scan }: Names): TagIn {
   const folder = path.at(-1) ?? '';
   return {
     ...like,

@@ -191,7 +191,7 @@ function Preview({ control }: OfFormProps): ReactElement | null {
 }
 
 function bodyOf({ count, start, logger, ...tag }: NewTags): Omit<TagsIn, 'dry_run'> {
-  return { tags: [tag], count, start, step: null, logger: logger === '' ? null : logger };
+  return { tags: [tag], count, start, step: null, logger: logger === '' ? null : logger, temporary: false };
 }
 
 /** Who has just added a source adds tags to it. */

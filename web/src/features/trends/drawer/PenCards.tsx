@@ -6,7 +6,7 @@ import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
 import { equipmentOf } from '../../../domain/equipment';
 import { valueText, type Scalar } from '../../../domain/format';
-import { lengthText } from '../../../domain/time';
+import { lengthText, MINUTE, momentText } from '../../../domain/time';
 import type { Tag } from '../../../platform/client';
 import type { CardPart } from '../model/display';
 import { shortName, type Scale, type Trace } from '../model/model';
@@ -41,6 +41,10 @@ export interface PenCardsProps {
   onHide: (uid: string) => void;
   onRemove: (uid: string) => void;
   onRemoveAll: () => void;
+  /** A temporary tag is to stay. */
+  onKeep: (tag: Tag) => void;
+  /** The plant's zone. */
+  zone: string;
   /** Opens where a value is written to a tag. */
   onWrite: (tag: Tag) => void;
   /** Opens what can be changed of a pen. */
@@ -190,10 +194,34 @@ const Card = memo(function Card(props: CardProps): ReactElement {
         </Box>
       </ButtonBase>
       {!fixed && <Tools {...props} />}
+      {tag.temporary_until_us != null && <Temporary {...props} />}
       {guides.length > 0 && <Guides {...props} />}
     </Box>
   );
 });
+
+/** It was added to be looked at; one click keeps it. */
+function Temporary({ trace: { tag, name }, zone, fixed, onKeep }: CardProps): ReactElement {
+  return (
+    <Box sx={{ ...line, width: 1, pl: 5.5, pr: 1.5 }}>
+      <Typography variant="caption">
+        {fill(wording.temporaryUntilMoment, {
+          moment: momentText(Number(tag.temporary_until_us), zone, MINUTE),
+        })}
+      </Typography>
+      {!fixed && (
+        <Button
+          size="small"
+          aria-label={fill(wording.keepTag, { name })}
+          sx={{ py: 0 }}
+          onClick={() => onKeep(tag)}
+        >
+          {wording.keepLabel}
+        </Button>
+      )}
+    </Box>
+  );
+}
 
 /** The tags that are guide lines on the pen's scale, with their present values; a value is written from here. */
 function Guides({ trace, colour, guides, fixed, onWrite }: CardProps): ReactElement {

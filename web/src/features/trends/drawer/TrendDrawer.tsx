@@ -1,6 +1,12 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
 import { useDeferredValue, useEffect, useState, type ReactElement } from 'react';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
+import { keepTags } from '../../../entities/tags';
+import { errorText } from '../../../platform/errors';
+import { say } from '../../../ui/toasts';
 import type { Tag } from '../../../platform/client';
 import { Boundary } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
@@ -26,6 +32,15 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
   });
   const [edited, setEdited] = useState<string | null>(null);
   const [pointed, setPointed] = useState<string | null>(null);
+  const queries = useQueryClient();
+  const keeping = useMutation({
+    mutationFn: ({ uid }: Tag) => keepTags([uid]),
+    onSuccess: (_, { name }) => {
+      say(fill(wording.nameIsKept, { name }));
+      return queries.invalidateQueries({ queryKey: ['tags'] });
+    },
+    onError: (error) => say(errorText(error)),
+  });
   const [written, setWritten] = useState<Tag | null>(null);
   if (written !== null) {
     return (
@@ -59,6 +74,8 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
       onRemoveAll={props.onRemoveAll}
       onEdit={setEdited}
       onWrite={setWritten}
+      onKeep={(tag) => keeping.mutate(tag)}
+      zone={props.zone}
       fixed={state.allow !== null}
       parts={state.display.card}
     />
