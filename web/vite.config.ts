@@ -15,7 +15,7 @@ const PARTS =
   /web\/src\/ui\/(?:Panel|pageActions|Boundary|lazyPart|themeContext|tokens|timerail\/\w+|CopyButton)\.tsx?$|node_modules\/@mui\/icons-material\//;
 /** What can ask the server before any library is here. */
 const FIRST =
-  /web\/src\/(?:domain\/(?:fill|time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow|defaultTags))\.ts$/;
+  /web\/src\/(?:domain\/(?:fill|time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow|defaultTags))\.ts$|web\/src\/texts\/\w+\/refusals\.json$/;
 const BASE =
   /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|reports|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream|trail|trailPath)\.)[\w-]+\.ts$/;
 
@@ -65,7 +65,10 @@ export default defineConfig({
     alias: [
       { find: 'texts', replacement: `${TEXTS}/en` },
       // Its entry for everybody is the one for development, with warnings.
-      { find: /^react-router$/, replacement: `${import.meta.dirname}/node_modules/react-router/dist/production/index.mjs` },
+      {
+        find: /^react-router$/,
+        replacement: `${import.meta.dirname}/node_modules/react-router/dist/production/index.mjs`,
+      },
       // What the component library has for themes and effects that ours are without.
       { find: /^\.\/TouchRipple\.mjs$/, replacement: `${import.meta.dirname}/src/ui/NoRipple.tsx` },
       {

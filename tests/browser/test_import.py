@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from cronaca.db import Store
 from tests.browser.axe import serious_in_both_themes
 from tests.browser.ways import open_setup
 from tests.support.application import Application
@@ -22,11 +20,10 @@ TABLE = (
 )
 
 
-@pytest.fixture(scope="module")
-def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    found = Application(module_store.address, tmp_path_factory.mktemp("import"))
-    with found.running():
-        yield found
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module."""
+    return shared
 
 
 def choose(page: Page, application: Application, file: Path) -> None:

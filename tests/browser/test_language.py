@@ -13,6 +13,7 @@ from typing import Any, Final
 
 import pytest
 from playwright.sync_api import Page, Response, expect
+from scripts.list_texts import refusals, text_of
 
 from cronaca.db import Store
 from tests.browser.ways import PLACES
@@ -55,9 +56,21 @@ def built(tmp_path_factory: pytest.TempPathFactory) -> Path:
     for file in TEXTS.glob("*.json"):
         texts = {key: f"⟦{text}⟧" for key, text in json.loads(file.read_text()).items() if key != "language"}
         (marked / file.name).write_text(json.dumps(texts))
+    (marked / "refusals.json").write_text(json.dumps(marked_refusals()))
     command = [str(folder / "node_modules" / ".bin" / "vite"), "build", "--logLevel", "error"]
     subprocess.run(command, cwd=folder, env={**os.environ, "CRONACA_LANGUAGE": LANGUAGE}, check=True)
     return folder / "dist"
+
+
+def marked_refusals() -> dict[str, str]:
+    """What the API refuses, by code, with its parameters in places of their own."""
+    found: dict[str, str] = {}
+    for call in refusals():
+        code, *said = (text_of(one) or "" for one in call.args[1:4])
+        for key, text in zip((code, f"{code}.remedy"), said, strict=True):
+            if code and text:
+                found[key] = "⟦" + re.sub(r"\{(\w+)[^}]*\}", r"{\1}", text) + "⟧"
+    return found
 
 
 @pytest.fixture(scope="module")
@@ -148,3 +161,16 @@ def test_every_page_says_what_stands_in_the_catalogue(page: Page, application: A
             page.keyboard.press("Escape")
     said = [f"{place}: {texts}" for place, texts in found.items() if texts]
     assert said == []
+
+
+def test_what_is_refused_is_said_in_the_language_of_the_page(
+    page: Page, application: Application, tmp_path: Path
+) -> None:
+    page.goto(application.url)
+    follow(page, "Sections", "Set-up")
+    follow(page, "Set-up", "Tags")
+    page.get_by_role("link", name=marked("Import")).click()
+    (file := tmp_path / "tags.csv").write_text(",\n")
+    page.locator("input[type=file]").set_input_files(file)
+    expect(page.get_by_role("alert")).to_contain_text("⟦it has no heading⟧")
+    expect(page.get_by_role("alert")).to_contain_text("⟦Put the columns' names into line 1.⟧")

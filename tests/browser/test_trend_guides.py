@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from cronaca.db import Store
 from tests.browser.axe import serious_violations
 from tests.browser.test_trend import JAM, PRESSURE
 from tests.browser.ways import open_sheet
@@ -17,11 +15,10 @@ from tests.support.application import Application
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture(scope="module")
-def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    found = Application(module_store.address, tmp_path_factory.mktemp("guides"))
-    with found.running():
-        yield found
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module."""
+    return shared
 
 
 def test_a_guide_line_is_in_the_list_with_its_value_and_another_one_is_written_from_there(

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from cronaca.db import Store
 from tests.browser.axe import serious_violations
 from tests.browser.test_trend import JAM, PRESSURE, open_trend
 from tests.browser.test_trend_strips import middle, strips, view
@@ -18,12 +16,10 @@ from tests.support.application import Application, wait_for
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture(scope="module")
-def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    """One for all: no test here needs another's silence."""
-    found = Application(module_store.address, tmp_path_factory.mktemp("layout"))
-    with found.running():
-        yield found
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module."""
+    return shared
 
 
 def open_layout(page: Page) -> None:

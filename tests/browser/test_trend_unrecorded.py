@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import pytest
 from playwright.sync_api import Page, expect
 
-from cronaca.db import Store
 from tests.browser.ways import open_sheet
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture(scope="module")
-def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    """One for all: no test here needs another's silence."""
-    found = Application(module_store.address, tmp_path_factory.mktemp("unrecorded"))
-    with found.running():
-        yield found
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module."""
+    return shared
 
 
 def add_trial(application: Application) -> str:

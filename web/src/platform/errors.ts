@@ -1,5 +1,6 @@
 import * as common from 'texts/common.json';
 import * as wording from 'texts/platform.json';
+import refusals from 'texts/refusals.json';
 import { fill } from '../domain/fill';
 
 /** One field that cannot be used, and what to do. */
@@ -7,6 +8,9 @@ export interface FieldProblem {
   field: string;
   problem: string;
   remedy: string;
+  /** What a text in another language goes by, and what stands in it. */
+  code?: string;
+  parameters?: Readonly<Record<string, string>>;
 }
 
 /** A problem document (RFC 9457) as an error. */
@@ -31,12 +35,43 @@ export class ApiError extends Error {
       title?: string;
       detail?: string;
       errors?: FieldProblem[];
+      type?: string;
+      parameters?: Readonly<Record<string, string>>;
     };
     const title =
       document.title ??
       (status === 0 ? wording.theServerDoesNotAnswer : fill(wording.theServerAnsweredStatus, { status }));
-    return new ApiError(status, title, document.detail ?? title, document.errors ?? []);
+    const { detail = title, errors = [], type = '', parameters } = document;
+    const fields = errors.map((one) => translated(one));
+    const isOther = fields.some((one, i) => one !== errors[i]);
+    const said = textOf(type.replace(PROBLEM, ''), parameters);
+    return new ApiError(status, title, isOther ? fields.map(sentence).join(' ') : (said ?? detail), fields);
   }
+}
+
+const PROBLEM = 'urn:cronaca:problem:';
+type Texts = Readonly<Record<string, string | undefined>>;
+
+/** What another language says by a code; English is what the server says itself. */
+function textOf(
+  code: string,
+  parameters: FieldProblem['parameters'] = {},
+  texts: Texts = refusals,
+): string | undefined {
+  const text = texts[code];
+  return text === undefined ? undefined : fill(text, parameters);
+}
+
+/** A refusal in the language of the page, as far as that has words for it. */
+export function translated(one: FieldProblem, texts: Texts = refusals): FieldProblem {
+  const { code = '', parameters } = one;
+  const [problem, remedy] = [code, `${code}.remedy`].map((key) => textOf(key, parameters, texts));
+  if (problem === undefined && remedy === undefined) return one;
+  return { ...one, problem: problem ?? one.problem, remedy: remedy ?? one.remedy };
+}
+
+function sentence({ field, problem, remedy }: FieldProblem): string {
+  return `${field}: ${problem}. ${remedy}`;
 }
 
 /** An answer that cannot be taken apart. To ask again would bring the same. */

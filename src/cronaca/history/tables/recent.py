@@ -24,7 +24,7 @@ KEPT_US: Final = 12 * MINUTE
 _PERIOD_US: Final = 10 * SECOND
 _HEAD: Final = struct.Struct("<II")
 _ADD: Final = """
-INSERT INTO recent_reading (block, period, payload) VALUES (%(block)s, %(period)s, %(payload)s)
+INSERT INTO recent_reading (block, period, payload) VALUES (%s, %s, %s)
 ON DUPLICATE KEY UPDATE payload = CONCAT(payload, VALUES(payload))
 """
 _READ: Final = """
@@ -38,9 +38,10 @@ Rows = NDArray[np.void]
 def add(tx: Transaction, rows: Rows, now_us: int) -> None:
     """Appends readings (rows of `RECENT_ROW`, in any order), and forgets what is too old."""
     period = now_us // _PERIOD_US
-    for block in np.unique(rows["tag"] // BLOCK).tolist():
-        part = rows[rows["tag"] // BLOCK == block]
-        tx.execute(_ADD, block=block, period=period, payload=_frame(part))
+    rows = rows[np.argsort(rows["tag"], kind="stable")]
+    edges = np.flatnonzero(np.diff(rows["tag"] // BLOCK)) + 1
+    parts = [part for part in np.split(rows, edges) if len(part)]
+    tx.execute_many(_ADD, [(int(part["tag"][0]) // BLOCK, period, _frame(part)) for part in parts])
     tx.execute(_PRUNE, period=(now_us - KEPT_US) // _PERIOD_US)
 
 
