@@ -57,7 +57,8 @@ export function RecordLines(props: RecordLinesProps): ReactElement {
     ...columns.map((column, i): Column<RecordLine> => ({
       id: idOf(column),
       name: `${column.name}${column.unit === '' ? '' : ` (${column.unit})`}${column.present ? '' : wording.earlier}`,
-      of: (record) => cell(record, column, i),
+      of: (record, digits) => cell(record, column, i, digits),
+      isNumber: true,
       value: (record) => record.values[i] ?? null,
       right: true,
     })),

@@ -10,9 +10,14 @@ export function moment(record: RecordLine, zone: string): string {
   return `${dayText(us, zone)} ${clockText(us, zone, us % SECOND === 0 ? SECOND : 1)}`;
 }
 
-/** A value with its tag's decimals; empty where it was not taken then. */
-export function cell(record: RecordLine, column: RecordColumn, i: number): string {
+/** A value with its tag's decimals, or with chosen ones; empty where it was not taken then. */
+export function cell(
+  record: RecordLine,
+  column: RecordColumn,
+  i: number,
+  decimals: number = column.decimals,
+): string {
   const value = record.values[i];
   if (value === null || value === undefined) return record.quality[i] == null ? '' : common.bad;
-  return valueText(value, column.decimals);
+  return valueText(value, decimals);
 }

@@ -35,9 +35,10 @@ function tagColumns(tag: Tag, i: number, marks: boolean): Column<Line>[] {
     name: tag.name,
     note: tag.unit,
     right: tag.value_type !== 'text',
-    of: (line) =>
+    isNumber: tag.value_type === 'float',
+    of: (line, digits = tag.decimals) =>
       line.gap === null ? (
-        <Value cell={of(line)} tag={tag} />
+        <Value cell={of(line)} tag={{ ...tag, decimals: digits }} />
       ) : (
         line.gap.tag === tag.uid && <Quiet text={gapText(line.gap)} />
       ),
@@ -68,9 +69,14 @@ function singleColumns(tags: readonly Tag[]): Column<Line>[] {
       name: common.value,
       right: true,
       width: 120,
-      of: (line) => {
+      isNumber: true,
+      of: (line, digits) => {
         const tag = tagOf(line);
-        return tag !== undefined && <Value cell={cellOf(line)} tag={tag} />;
+        return (
+          tag !== undefined && (
+            <Value cell={cellOf(line)} tag={{ ...tag, decimals: digits ?? tag.decimals }} />
+          )
+        );
       },
       value: (line) => cellOf(line)?.value ?? null,
     },

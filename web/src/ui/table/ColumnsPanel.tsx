@@ -5,18 +5,21 @@ import type { ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/ui.json';
 import { fill } from '../../domain/fill';
-import { changed, moved, type Layout } from './layout';
+import { changed, moved, withDigits, type Layout } from './layout';
 
 interface ColumnsPanelProps {
   anchor: HTMLElement;
   layout: Layout;
   /** The columns' own names, by id. */
   names: ReadonlyMap<string, string>;
+  /** Those whose decimals can be chosen. */
+  numeric: ReadonlySet<string>;
   onLayout: (layout: Layout) => void;
   onClose: () => void;
 }
 
-export function ColumnsPanel({ anchor, layout, names, onLayout, onClose }: ColumnsPanelProps): ReactElement {
+export function ColumnsPanel(props: ColumnsPanelProps): ReactElement {
+  const { anchor, layout, names, numeric, onLayout, onClose } = props;
   return (
     <Popover
       open
@@ -33,6 +36,10 @@ export function ColumnsPanel({ anchor, layout, names, onLayout, onClose }: Colum
             name={names.get(choice.id) ?? choice.id}
             given={choice.name}
             isShown={choice.isShown}
+            digits={choice.digits ?? null}
+            onDigits={
+              numeric.has(choice.id) ? (typed) => onLayout(withDigits(layout, choice.id, typed)) : null
+            }
             isFirst={i === 0}
             isLast={i === layout.length - 1}
             onChange={(change) => onLayout(changed(layout, choice.id, change))}
@@ -56,6 +63,9 @@ interface ColumnLineProps {
   name: string;
   given: string;
   isShown: boolean;
+  digits: number | null;
+  /** null: it has no numbers. */
+  onDigits: ((typed: string) => void) | null;
   isFirst: boolean;
   isLast: boolean;
   onChange: (change: { isShown?: boolean; name?: string }) => void;
@@ -63,7 +73,7 @@ interface ColumnLineProps {
 }
 
 function ColumnLine(props: ColumnLineProps): ReactElement {
-  const { name, given, isShown, isFirst, isLast, onChange, onMove } = props;
+  const { name, given, isShown, digits, onDigits, isFirst, isLast, onChange, onMove } = props;
   return (
     <Box component="li" sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
       <Checkbox
@@ -80,6 +90,21 @@ function ColumnLine(props: ColumnLineProps): ReactElement {
         slotProps={{ input: { 'aria-label': fill(wording.nameOfTheColumnName, { name }) } }}
         sx={{ width: 200 }}
       />
+      {onDigits !== null && (
+        <Input
+          value={digits ?? ''}
+          placeholder="0.0"
+          onChange={(event) => onDigits(event.target.value)}
+          slotProps={{
+            input: {
+              inputMode: 'numeric',
+              'aria-label': fill(wording.decimalsOfTheColumnName, { name }),
+              title: fill(wording.decimalsOfTheColumnName, { name }),
+            },
+          }}
+          sx={{ width: 36 }}
+        />
+      )}
       <IconButton
         size="small"
         aria-label={fill(wording.nameToTheLeft, { name })}

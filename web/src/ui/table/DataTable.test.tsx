@@ -5,7 +5,7 @@ import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vite
 import { compared, tableText, type Column } from './columns';
 import { DataTable } from './DataTable';
 import { LongTable } from './LongTable';
-import { changed, layoutFor, moved, readLayout } from './layout';
+import { changed, keepLayout, layoutFor, moved, readLayout, withDigits } from './layout';
 import { placeAfter } from './useRowKeys';
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
@@ -22,7 +22,13 @@ const LINES: Line[] = [
 ];
 const COLUMNS: Column<Line>[] = [
   { name: 'Name', of: (row) => row.name, value: (row) => row.name },
-  { name: 'Moisture', of: (row) => row.moisture ?? '–', value: (row) => row.moisture, right: true },
+  {
+    name: 'Moisture',
+    of: ({ moisture }, digits) => (digits === undefined ? moisture : moisture?.toFixed(digits)) ?? '–',
+    isNumber: true,
+    value: (row) => row.moisture,
+    right: true,
+  },
   { name: 'Look', of: () => 'Trend' },
 ];
 
@@ -131,6 +137,17 @@ describe('a table', () => {
     expect(texts('th').filter(Boolean)).toEqual(['Water', 'Name']);
   });
 
+  it('shows numbers with other decimals where that is chosen, and of nothing else', async () => {
+    draw(<Lines />);
+    click(button('Columns'));
+    await act(async () => new Promise((passed) => setTimeout(passed)));
+    expect(document.querySelector('[aria-label="Decimals of the column Name"]')).toBeNull();
+    type('Decimals of the column Moisture', '2');
+    expect(texts('td')).toContain('9.00');
+    type('Decimals of the column Moisture', '');
+    expect(texts('td')).toContain('9');
+  });
+
   it('opens and chooses rows, by keys too', () => {
     draw(<Lines />);
     const stops = (): string[] => texts('[data-row][tabindex="0"]');
@@ -204,6 +221,15 @@ describe('the columns that are kept', () => {
     expect(moved(layout, 'c', -1).map(({ id }) => id)).toEqual(['a', 'c', 'b']);
     expect(moved(layout, 'a', -1)).toEqual(layout);
     expect(changed(layout, 'b', { name: 'x' })[1]).toEqual({ id: 'b', isShown: true, name: 'x' });
+  });
+
+  it('have decimals of their own, until these are taken back; what is no number of them is not taken', () => {
+    const layout = withDigits(layoutFor(['a', 'b'], []), 'a', '3');
+    expect(layout[0]).toEqual({ id: 'a', isShown: true, name: '', digits: 3 });
+    expect(withDigits(layout, 'b', 'x')[0]?.digits).toBe(3);
+    expect(withDigits(layout, 'a', '')[0]).toEqual({ id: 'a', isShown: true, name: '' });
+    keepLayout('y', [...layout, { id: 'c', isShown: true, name: '', digits: 99 }]);
+    expect(readLayout('y').map(({ digits }) => digits)).toEqual([3, undefined, undefined]);
   });
 
   it.each(['', '{', '{"a":1}', '[null,5,{"id":3}]'])('are none where they cannot be read: %s', (text) => {

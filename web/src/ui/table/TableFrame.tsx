@@ -47,7 +47,7 @@ interface TableFrameProps<T> extends TableProps<T> {
 export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactElement {
   const { label, rows, keyOf, empty, keptAs, choosing, onSelect, onEnd, view, scroller } = props;
   const { tools, isPartial = false, hasOwnFiles = false, foot, selected, onDrag, onDragEnd } = props;
-  const { layout, names, setLayout, order, onOrder, sorted, shown, isWhole } = props.table;
+  const { layout, names, numeric, setLayout, order, onOrder, sorted, shown, isWhole } = props.table;
   const ground = props.isInPanel === true ? 'background.paper' : 'background.default';
   const total = props.total ?? rows.length;
   useEffect(() => {
@@ -76,6 +76,7 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
             <TableTools
               layout={layout}
               names={names}
+              numeric={numeric}
               onLayout={setLayout}
               text={isWhole ? (separator) => tableText(shown, sorted, separator) : null}
               hasFile={!hasOwnFiles}

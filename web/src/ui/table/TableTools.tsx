@@ -20,6 +20,8 @@ interface TableToolsProps {
   layout: Layout;
   /** The columns' own names, by id. */
   names: ReadonlyMap<string, string>;
+  /** Those whose decimals can be chosen. */
+  numeric: ReadonlySet<string>;
   onLayout: (layout: Layout) => void;
   /** The table as text; null: not all of it is there. */
   text: ((separator: ',' | '\t') => string) | null;
@@ -28,7 +30,8 @@ interface TableToolsProps {
   file: string;
 }
 
-export function TableTools({ layout, names, onLayout, text, hasFile, file }: TableToolsProps): ReactElement {
+export function TableTools(props: TableToolsProps): ReactElement {
+  const { layout, names, numeric, onLayout, text, hasFile, file } = props;
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <Box sx={{ display: 'flex', justifyContent: 'flex-end', gap: 0.5 }}>
@@ -57,6 +60,7 @@ export function TableTools({ layout, names, onLayout, text, hasFile, file }: Tab
           anchor={anchor}
           layout={layout}
           names={names}
+          numeric={numeric}
           onLayout={onLayout}
           onClose={() => setAnchor(null)}
         />

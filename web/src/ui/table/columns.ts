@@ -10,7 +10,10 @@ export interface Column<T> {
   name: string;
   /** Stands below its name in the head. */
   note?: string;
-  of: (row: T) => ReactNode;
+  /** `digits`: decimals of its numbers, where somebody has chosen them. */
+  of: (row: T, digits?: number) => ReactNode;
+  /** It has numbers whose decimals can be chosen. */
+  isNumber?: boolean;
   /** What rows are ordered by, copied and written to files; a column without it can be neither. */
   value?: (row: T) => Plain;
   right?: boolean;

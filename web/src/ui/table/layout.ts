@@ -4,6 +4,18 @@ export interface ColumnChoice {
   isShown: boolean;
   /** The name a person gave it; '': its own. */
   name: string;
+  /** Decimals of its numbers, where other ones are wanted than they have. */
+  digits?: number;
+}
+
+export const MOST_DIGITS = 12;
+
+/** Decimals as they were typed or kept; what is none is not said. */
+export function digitsOf(value: unknown): { digits?: number } {
+  const digits = typeof value === 'string' && value.trim() !== '' ? Number(value) : value;
+  const isUsable =
+    typeof digits === 'number' && Number.isInteger(digits) && digits >= 0 && digits <= MOST_DIGITS;
+  return isUsable ? { digits } : {};
 }
 
 export type Layout = readonly ColumnChoice[];
@@ -26,6 +38,13 @@ export function moved(layout: Layout, id: string, by: 1 | -1): Layout {
   return layout.map((choice, i) => (i === at ? other : i === at + by ? one : choice));
 }
 
+/** A column with other decimals, or with its own again. */
+export function withDigits(layout: Layout, id: string, typed: string): Layout {
+  return layout.map(({ digits, ...choice }) =>
+    choice.id === id ? { ...choice, ...digitsOf(typed) } : { ...choice, ...digitsOf(digits) },
+  );
+}
+
 export function changed(layout: Layout, id: string, change: Partial<ColumnChoice>): Layout {
   return layout.map((choice) => (choice.id === id ? { ...choice, ...change } : choice));
 }
@@ -37,7 +56,14 @@ export function readLayout(key: string): Layout {
     if (!Array.isArray(found)) return [];
     return found.flatMap((one: Partial<ColumnChoice> | null): ColumnChoice[] =>
       typeof one?.id === 'string'
-        ? [{ id: one.id, isShown: one.isShown !== false, name: typeof one.name === 'string' ? one.name : '' }]
+        ? [
+            {
+              id: one.id,
+              isShown: one.isShown !== false,
+              name: typeof one.name === 'string' ? one.name : '',
+              ...digitsOf(one.digits),
+            },
+          ]
         : [],
     );
   } catch {

@@ -14,6 +14,8 @@ export interface TableRows<T> extends Ordered<T> {
   layout: Layout;
   /** The columns' own names, by id. */
   names: ReadonlyMap<string, string>;
+  /** The columns whose decimals can be chosen, by id. */
+  numeric: ReadonlySet<string>;
   setLayout: (layout: Layout) => void;
   /** All rows are here: they can be ordered. */
   isWhole: boolean;
@@ -22,10 +24,10 @@ export interface TableRows<T> extends Ordered<T> {
 export function useTableRows<T extends object>(props: TableProps<T>): TableRows<T> {
   const { rows, keptAs } = props;
   const isWhole = props.isPartial !== true && (props.total ?? rows.length) === rows.length;
-  const { columns, layout, names, setLayout } = useColumns(props.columns, keptAs);
+  const { columns, layout, names, numeric, setLayout } = useColumns(props.columns, keptAs);
   const own = useOrder(columns, layout, rows, isWhole && props.order === undefined);
   const kept = props.order === undefined ? {} : { order: props.order, onOrder: props.onOrder ?? nothing };
-  return { ...own, ...kept, layout, names, setLayout, isWhole };
+  return { ...own, ...kept, layout, names, numeric, setLayout, isWhole };
 }
 
 /** The columns under the names and in the order that were chosen. */
@@ -36,23 +38,26 @@ function useColumns<T>(
   columns: readonly Column<T>[];
   layout: Layout;
   names: ReadonlyMap<string, string>;
+  numeric: ReadonlySet<string>;
   setLayout: (layout: Layout) => void;
 } {
   const [kept, setKept] = useState<Layout>(() => (keptAs === undefined ? [] : readLayout(keptAs)));
   const layout = useMemo(() => layoutFor(own.map(idOf), kept), [own, kept]);
   const names = useMemo(() => new Map(own.map((column) => [idOf(column), column.name])), [own]);
+  const numeric = useMemo(() => new Set(own.filter((column) => column.isNumber === true).map(idOf)), [own]);
   const columns = useMemo(() => {
-    const given = new Map(layout.map((choice) => [choice.id, choice.name]));
+    const given = new Map(layout.map((choice) => [choice.id, choice]));
     return own.map((column) => {
-      const name = given.get(idOf(column)) ?? '';
-      return name === '' ? column : { ...column, id: idOf(column), name };
+      const { name = '', digits } = given.get(idOf(column)) ?? {};
+      const called = name === '' ? column : { ...column, id: idOf(column), name };
+      return digits === undefined ? called : { ...called, of: (row: T) => column.of(row, digits) };
     });
   }, [own, layout]);
   const setLayout = (next: Layout): void => {
     setKept(next);
     if (keptAs !== undefined) keepLayout(keptAs, next);
   };
-  return { columns, layout, names, setLayout };
+  return { columns, layout, names, numeric, setLayout };
 }
 
 interface Ordered<T> {
