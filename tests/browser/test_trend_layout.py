@@ -151,6 +151,14 @@ def test_the_plot_alone_has_the_whole_screen_and_escape_brings_the_rest_back(
     expect(page.get_by_test_id("pen-card").first).to_be_visible()
 
 
+def test_the_axis_keeps_its_font_when_numbers_were_painted(page: Page, application: Application) -> None:
+    """What is painted on the curves leaves nothing behind: the next texts of the axis were bold."""
+    open_trend(page, application)
+    application.wait_for_readings(3)
+    font = "document.querySelector('[data-testid=plot] canvas').getContext('2d').font"
+    assert not str(page.evaluate(font)).startswith(("bold", "700"))
+
+
 def test_a_strip_has_markers_and_a_grid_of_its_own_and_is_copied_with_them(
     page: Page, application: Application
 ) -> None:

@@ -136,7 +136,7 @@ function options(latest: Latest): uPlot.Options {
     ],
     hooks: {
       drawClear: [(u: uPlot) => paintGround(placeOf(u, latest.current), latest.current.ink)],
-      draw: [(u: uPlot) => paintStrip(placeOf(u, latest.current), latest.current)],
+      draw: [(u: uPlot) => paint(u, latest.current)],
     },
   };
 }
@@ -156,6 +156,13 @@ function scaleAxis(penOf: () => Pen | undefined, latest: Latest): uPlot.Axis {
     splits: () => ticks().map((tick) => tick.at),
     values: () => ticks().map((tick) => (look.axes ? tick.text : '')),
   };
+}
+
+/** What is painted leaves the context as it was: the library remembers which font and colour it set last. */
+function paint(u: uPlot, props: TimeChartProps): void {
+  u.ctx.save();
+  paintStrip(placeOf(u, props), props);
+  u.ctx.restore();
 }
 
 function placeOf(u: uPlot, { startUs, endUs, large = false }: TimeChartProps): Plot {
