@@ -102,7 +102,7 @@ def _draws_at_once(page: Page, application: Application) -> None:
     card = page.get_by_test_id("pen-card")
     expect(card).to_contain_text("Trial Line lot number", timeout=15_000)
     expect(card.get_by_test_id("pen-value")).to_have_text(re.compile("51.?740"), timeout=20_000)
-    expect(card).to_contain_text("Temporary: goes on")
+    expect(card).to_contain_text("Temporary: removed on")
     (tag,) = application.get("/api/tags?search=Trial")["tags"]
     listed = [one["name"] for one in application.get("/api/setup/document")["tags"]]
     assert "Trial Line lot number" not in listed, "a temporary tag is in no file"

@@ -69,7 +69,7 @@ def test_what_is_no_reference_is_left_to_be_refused_with_its_line(text: str) -> 
 @pytest.mark.parametrize(
     ("mapping", "problem"),
     [
-        ({"name": FromColumn("Symbol")}, "nothing says the source"),
+        ({"name": FromColumn("Symbol")}, "nothing is given for source"),
         ({"name": FromColumn("Gone"), "source": LINE_5}, "no column 'Gone'"),
         ({"name": FromColumn("Symbol"), "source": LINE_5, "uid": FromColumn("EU")}, "not a field"),
     ],

@@ -151,7 +151,7 @@ def _check(header: Sequence[str], mapping: Mapped) -> None:
     for name in NEEDED:
         if name not in mapping:
             raise InvalidInput(
-                "mapping", "field-not-mapped", "nothing says the {name}",
+                "mapping", "field-not-mapped", "nothing is given for {name}",
                 "Choose a column for it, or one value for all lines.", name=name,
             )  # fmt: skip
 
