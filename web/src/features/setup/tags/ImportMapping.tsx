@@ -117,7 +117,7 @@ function FieldRow({ field, from, columns, onChange, onRemove }: FieldRowProps): 
           />
         </Box>
       ) : (
-        <Typography noWrap variant="body2" sx={{ color: 'text.secondary', width: 360 }}>
+        <Typography noWrap variant="body2" sx={{ color: 'text.secondary', width: 360, maxWidth: 1 }}>
           {column.examples.join(', ')}
         </Typography>
       )}
