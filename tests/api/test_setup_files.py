@@ -14,7 +14,7 @@ from openpyxl import load_workbook
 
 from cronaca.db import Store
 from cronaca.plant import histories
-from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger
+from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger, tag
 
 
 class TestFile:
@@ -289,3 +289,21 @@ class TestAFileFromElsewhere:
         assert report["refused"][0]["field"] == "source"
         empty = api.client.post("/api/setup/tags/import/columns", headers=CSV, content=b"")
         assert empty.status_code == 422
+
+
+def test_temporary_tags_are_in_no_file_until_they_are_kept(api: Api, source: Json) -> None:
+    body = {"tags": [tag(source, "Trial")], "temporary": True}
+    (uid,) = api.ok("POST", "/setup/tags", body)["uids"]
+
+    def in_files() -> list[bool]:
+        table = api.client.get("/api/setup/tags/export").text
+        return [
+            "Trial" in table,
+            "Trial" in [one["name"] for one in api.ok("GET", "/setup/document")["tags"]],
+        ]
+
+    (listed,) = api.ok("GET", f"/tags?uid={uid}")["tags"]
+    assert listed["temporary_until_us"] is not None and in_files() == [False, False]
+    api.ok("POST", "/setup/tags/keep", {"uids": [uid]})
+    (listed,) = api.ok("GET", f"/tags?uid={uid}")["tags"]
+    assert listed["temporary_until_us"] is None and in_files() == [True, True]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
@@ -151,3 +152,15 @@ def test_the_time_in_which_no_recorder_was_there_is_a_gap_of_what_is_remembered(
     assert (NOW + SECOND, NOW + 30 * SECOND) in blanks
     (answer,) = reader.read_at([7], NOW + 20 * SECOND)
     assert q.is_bad(answer.series.quality)[answer.series.ts_us <= NOW + 20 * SECOND][-1]
+
+
+@pytest.mark.parametrize(
+    "damage", ["CONCAT(payload, 'x')", "CONCAT(payload, REPEAT(CHAR(0), 5))", "LEFT(payload, 12)"]
+)
+def test_damage_costs_what_is_remembered_of_its_tags_and_no_other_curve(store: Store, damage: str) -> None:
+    key = plant_with(store, [a_tag("t")])["t"]
+    remembering(store, (NOW + 1, rows_of(7 + 256, {NOW: 1.0})))
+    store.run(lambda tx: tx.execute(f"UPDATE recent_reading SET payload = {damage}"))
+    reader = CurveReader(store, SeriesReader(store))
+    curves = reader.read_many([key.tag_id, 7 + 256], Window(NOW, NOW + SECOND), 100)
+    assert len(curves) == 2 and not len(curves[1].series)

@@ -172,7 +172,7 @@ def _line(row: Sequence[Any], mapping: Mapped, places: Mapping[str, int]) -> lis
     return cells
 
 
-def _cell(row: Sequence[Any], name: str, one: FromColumn, place: int | None) -> Any:  # noqa: ANN401
+def _cell(row: Sequence[Any], name: str, one: FromColumn, place: int | None) -> Any:  # noqa: ANN401 - any cell
     if place is None:
         return one.value
     cell = row[place] if place < len(row) else None

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
+from typing import Final
 
 from cronaca.core.ports import Housekeeping
+
+_log: Final = logging.getLogger(__name__)
 
 
 class Houses:
@@ -19,7 +23,8 @@ class Houses:
         for part in self._parts:
             try:
                 part.run_all()
-            except Exception as exc:  # noqa: BLE001 - raised when the others are done
+            except Exception as exc:  # noqa: BLE001 - raised when the others are done; each is in the log
+                _log.warning("%s fails: %s", type(part).__name__, exc)
                 first = first or exc
         if first is not None:
             raise first

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import replace
+from typing import Final
 
 import numpy as np
 
 from cronaca.core.bits import column_of_bits
 from cronaca.core.coverage import Knowledge
+from cronaca.core.errors import CorruptPayload
 from cronaca.core.model import Covered, Series, ValueType
 from cronaca.history.read.series import Context, SeriesAnswer, answer, count_inside, frame
 from cronaca.history.tables import recent
+
+_log: Final = logging.getLogger(__name__)
 
 
 def read_recent(context: Context, tag_id: int) -> SeriesAnswer | None:
     """Its readings in the window of the context, as far as they are remembered, with the recorder's gaps.
 
-    None: there are none."""
+    None: there are none, or they cannot be read."""
     if context.window.end_us < context.known_until_us - recent.KEPT_US:
         return None
-    rows = recent.read(context.tx, tag_id, context.window.start_us)
+    try:
+        rows = recent.read(context.tx, tag_id, context.window.start_us)
+    except CorruptPayload as exc:
+        # It is lost in minutes anyway; the other curves of this reading are not.
+        _log.warning("What is remembered of tag %d cannot be read: %s", tag_id, exc)
+        return None
     rows = rows[rows["type"] == rows["type"][-1]] if len(rows) else rows
     if not len(rows):
         return None

@@ -62,7 +62,9 @@ def _frame(rows: Rows) -> bytes:
 def _frames(payload: bytes) -> Iterator[Rows]:
     at = 0
     while at < len(payload):
-        length, crc = _HEAD.unpack_from(payload.ljust(at + _HEAD.size, b"\0"), at)
+        if len(payload) - at < _HEAD.size:
+            raise CorruptPayload("recent readings", "the last frame is cut off")
+        length, crc = _HEAD.unpack_from(payload, at)
         body = payload[at + _HEAD.size : at + _HEAD.size + length]
         if len(body) != length or zlib.crc32(body) != crc:
             raise CorruptPayload("recent readings", "the checksum does not match")
