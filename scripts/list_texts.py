@@ -1,10 +1,11 @@
-"""Lists all that is said, a line each: what the front end says, by its key in the catalogue, and what the API
-refuses, by its code."""
+"""Lists all that is said, a line each: what the front end says, by its key in the catalogue, what the API
+refuses, by its code, and what the server puts into words itself, by the place of the words."""
 
 from __future__ import annotations
 
 import ast
 import json
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -33,6 +34,43 @@ def text_of(node: ast.expr) -> str | None:
     return node.value if isinstance(node, ast.Constant) and isinstance(node.value, str) else None
 
 
+WORDS = re.compile(r"[a-z]{2,} (?:[a-z]{2,}|{)")
+STATEMENT = re.compile(r"\b(?:SELECT|INSERT|UPDATE|DELETE|FROM|WHERE|CREATE|COMMENT)\b")
+NOT_SAID = {REFUSAL, "RuntimeError", "TypeError", "ValueError", "Query", "Field", "re.compile"}
+"""Calls whose texts stand elsewhere in this list, or are read by programmers."""
+
+
+def server_words() -> Iterator[tuple[str, str]]:
+    """Place and text of what the server says of its own: reasons, states, explanations, rules, reports."""
+    for file in sorted((ROOT / "src").rglob("*.py")):
+        tree = ast.parse(file.read_text())
+        left_out = {id(one) for node in ast.walk(tree) for one in _not_said(node)}
+        for node in ast.walk(tree):
+            if not isinstance(node, ast.expr) or id(node) in left_out:
+                continue
+            text = _words(node)
+            if text is not None and WORDS.search(text) and not STATEMENT.search(text):
+                yield f"{file.relative_to(ROOT)}:{node.lineno}", text
+
+
+def _not_said(node: ast.AST) -> Iterator[ast.AST]:
+    """What is documentation, log, or a part of a text that is looked at as a whole."""
+    if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
+        yield node.value
+    elif isinstance(node, ast.JoinedStr):
+        yield from node.values
+    elif isinstance(node, ast.Call):
+        name = ast.unparse(node.func)
+        if name in NOT_SAID or name.startswith(("_log.", "logging.")):
+            yield from ast.walk(node)
+
+
+def _words(node: ast.expr) -> str | None:
+    if isinstance(node, ast.JoinedStr):
+        return "".join(str(part.value) if isinstance(part, ast.Constant) else "{}" for part in node.values)
+    return text_of(node) if isinstance(node, ast.Constant) else None
+
+
 if __name__ == "__main__":
     for key, text in labels():
         print(f"{key}\t{text}")
@@ -44,3 +82,5 @@ if __name__ == "__main__":
         }
     ):
         print(f"{code}\t{problem}. {remedy}")
+    for place, text in server_words():
+        print(f"{place}\t{text}")

@@ -175,7 +175,7 @@ def test_texts_are_shown_as_texts(plant: Plant) -> None:
     assert [f["values"][0]["value"] for f in figures[:2]] == ["Fusilli 413", 1]
     states = {one["state"]: one["seconds"] for one in figures[2]["tables"][0]["states"]}
     assert states == {"Penne 412": 100, "Fusilli 413": 400}
-    assert "has no meaning for text values" in figures[3]["refused"]["problem"]
+    assert "is not defined for text values" in figures[3]["refused"]["problem"]
     body = {"tag": plant.tags["lot"].uid, "figure": {"stat": "End"}, "window": WINDOW}
     made = plant.client.post("/api/figures/explain", json=body).json()
     assert made["value"] == "Fusilli 413"

@@ -6,7 +6,8 @@ from typing import Any
 
 import pytest
 
-from cronaca.core.model import SECOND
+from cronaca.core.model import SECOND, Series, ValueType
+from cronaca.logbook.texts import codes_of
 from tests.api.conftest import Plant
 from tests.support.builders import NOW
 
@@ -57,12 +58,34 @@ def test_an_inserted_sample_among_standing_ones_writes_nothing(plant: Plant) -> 
 
 
 @pytest.mark.parametrize(
-    ("value", "complaint"),
-    [("9223372036854775808", "64-bit"), (1.5, "64-bit"), ("seven", "invalid literal"), (None, "has a value")],
-)
-def test_a_value_of_another_type_is_refused(plant: Plant, value: Any, complaint: str) -> None:  # noqa: ANN401
-    problem = post(plant, "insert", 422, "counter", samples=[sample(1, value)])
-    assert problem["errors"][0]["field"] == "samples.0.v" and complaint in problem["detail"]
+    ("name", "value"),
+    [
+        ("counter", "9223372036854775808"), ("counter", 1.5), ("counter", "seven"), ("counter", None),
+        ("temperature", "nan"), ("temperature", "inf"), ("lot", 7), ("lot", None), ("lot", "x" * 4001),
+    ],
+)  # fmt: skip
+def test_a_value_that_the_tag_cannot_have_is_refused(plant: Plant, name: str, value: Any) -> None:  # noqa: ANN401
+    if name == "lot":
+        record_lot(plant)
+    problem = post(plant, "update", 422, name, samples=[sample(1, value)])
+    assert problem["errors"][0]["field"] == "samples.0.v"
+    assert ask(plant, "edits", name) == []
+
+
+def record_lot(plant: Plant) -> None:
+    with plant.store.transaction() as tx:
+        codes = codes_of(tx, ["LOT-7", "LOT-8"])
+    plant.commit("lot", Series.of(ValueType.TEXT, [NOW, NOW + SECOND], codes), NOW + 1000 * SECOND)
+
+
+def test_a_text_is_corrected_and_what_stood_there_is_modified_history(plant: Plant) -> None:
+    record_lot(plant)
+    post(plant, "replace", name="lot", samples=[sample(1, "  LÖT-9 ")])
+    params: dict[str, Any] = {"tag": plant.tags["lot"].uid, "start": NOW, "end": NOW + 1000 * SECOND}
+    rows = plant.client.get("/api/samples", params=params).json()["rows"]
+    assert [row["cells"][0]["value"] for row in rows] == ["  LÖT-9 ", "LOT-7"]
+    (modified,) = ask(plant, "modified", "lot")
+    assert modified["v"] == ["LOT-8"]
 
 
 def test_int64_travels_as_text_and_stays_exact(plant: Plant) -> None:

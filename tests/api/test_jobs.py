@@ -45,7 +45,8 @@ def test_a_file_is_asked_for_made_fetched_and_removed(plant: Plant) -> None:
     job = made.json()
     assert (job["state"], job["share"], job["person"], job["file_name"]) == ("waiting", 0.0, "Operator", "")
     assert job["export"] == {
-        "tag_count": 1, "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND), "form": "csv"
+        "is_table": False, "tag_count": 1, "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND),
+        "form": "csv",
     }  # fmt: skip
     assert client.get(f"/api/jobs/{job['uid']}/file").status_code == 404
     work(plant.store)

@@ -116,7 +116,7 @@ def test_it_is_kept_in_every_form(api: Api) -> None:
     assert page.headers["content-type"].startswith("text/html")
     assert "&lt;b&gt;Dampers &amp; co&lt;/b&gt;" in page.text
     assert "far above" in page.text
-    assert "made late" in page.text
+    assert "created late" in page.text
     assert "of the window recorded" in page.text
     paper = api.client.get(f"{path}.pdf")
     assert paper.content.startswith(b"%PDF-")

@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Final
 
 import pytest
+from scripts import list_texts
+from scripts.list_texts import text_of
 
 from cronaca.core.statistics.words import LABELS
 from tests.support.application import ROOT
@@ -69,7 +71,10 @@ def read(path: Path) -> str:
 def texts() -> dict[str, str]:
     found = {str(one.relative_to(ROOT)): read(one) for one in sources()}
     assert len(found) > 300
-    return found
+    refused = [text_of(part) or "" for call in list_texts.refusals() for part in call.args[2:4]]
+    own = dict(list_texts.server_words())
+    assert len(refused) > 500 and len(own) > 400
+    return {**found, "refusals of the API": "\n".join(refused), **own}
 
 
 @pytest.mark.parametrize("label", RETIRED)

@@ -45,8 +45,10 @@ def test_the_page_tells_places_and_the_mean_of_rows() -> None:
     page = in_all_forms(REPORT)["html"].decode()
     assert "far above" in page
     assert "99.9 % of the window recorded, 98.0 % Good" in page
-    assert "made late" not in page
-    assert "<strong>made late</strong>" in in_all_forms(replace(REPORT, late="made late"))["html"].decode()
+    assert "created late" not in page
+    assert (
+        "<strong>created late</strong>" in in_all_forms(replace(REPORT, late="created late"))["html"].decode()
+    )
 
 
 def test_many_pieces_are_put_below_each_other_and_nothing_is_too_large_for_the_paper() -> None:

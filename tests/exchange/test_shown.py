@@ -14,7 +14,8 @@ from openpyxl import load_workbook
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.exchange.shown import MOST_ROWS, Form, Shown, write_shown
+from cronaca.exchange.sheets import MOST_SHEET_ROWS
+from cronaca.exchange.shown import Form, Shown, write_shown
 
 SPRING = 1_774_746_000 * SECOND
 """29 March 2026, 01:00:00 UTC: the moment at which Rome goes from 01:59:59 to 03:00."""
@@ -70,7 +71,7 @@ def test_parquet_keeps_the_instant_and_the_zone(tmp_path: Path) -> None:
 
 
 def test_more_rows_than_a_sheet_holds_are_refused_before_anything_is_written(tmp_path: Path) -> None:
-    count = MOST_ROWS + 1
+    count = MOST_SHEET_ROWS + 1
     many = Series.of(ValueType.FLOAT, np.arange(count), np.zeros(count))
     with pytest.raises(InvalidInput, match="more than 1,048,575 rows"):
         write_shown(tmp_path / "x.xlsx", Form.XLSX, [Shown("t", "", many)], "UTC", lambda _: {})

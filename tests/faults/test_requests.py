@@ -155,7 +155,7 @@ class TestBodies:
         for kind in ("text/plain", "application/x-www-form-urlencoded"):
             for path in ("/api/sheets", "/api/setup/tags/import?write=true", "/api/setup/document"):
                 answer = plant.client.post(path, content=b"{}", headers={"Content-Type": kind})
-                assert (answer.status_code, answer.json()["title"][:8]) == (415, "The body")
+                assert (answer.status_code, answer.json()["title"][:12]) == (415, "This content")
 
     def test_the_list_of_errors_is_capped(self, plant: Plant) -> None:
         body = {"tags": [1] * 400, "windows": [], "figures": [{}] * 400}

@@ -236,7 +236,7 @@ async def test_on_the_running_recorder_a_tag_pauses_a_logger_and_says_why(tmp_pa
     assert len(sink.samples()) == before, "nothing is recorded while it is paused"
     report = sink.flushes[-1].report.loggers[0]
     assert (report.state, report.why) == ("paused", "tag")
-    assert report.reason == "t says that it is not wanted."
+    assert report.reason == "t disables it at present."
     device.values["t"] = 1
     await until(lambda: len(sink.samples()) > before)
     stop.set()

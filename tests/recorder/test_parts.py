@@ -427,7 +427,7 @@ class TestCompactor:
             beat=lambda: beats.append("beat"),
         )  # fmt: skip
         assert done == ["compaction", "reports"] * 3
-        assert said == [(True, "The making of reports fails: ValueError: no room on the paper")]
+        assert said == [(True, "The work on reports failed: ValueError: no room on the paper")]
         assert beats
 
     def test_it_works_off_what_waits_and_outlives_a_database_that_is_away(self) -> None:

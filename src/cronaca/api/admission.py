@@ -219,7 +219,7 @@ def check_depth(body: bytes, content_type: bytes) -> None:
                 "body",
                 "nested-deeper-levels",
                 "it is nested deeper than {deepest} levels",
-                "Send it flatter.",
+                "Reduce the nesting.",
                 deepest=DEEPEST,
             )
 

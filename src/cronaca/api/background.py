@@ -50,7 +50,7 @@ class Background:
             except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
                 _log.exception("The task %s failed; it is begun anew", name)
                 why = f"{type(exc).__name__}: {exc}"
-            self.failures[name] = f"The task {name} failed and is begun anew: {why}"[:300]
+            self.failures[name] = f"The task {name} failed and is being restarted: {why}"[:300]
             if loop.time() - begun > _STEADY_S:
                 pause = FIRST_PAUSE_S
             await asyncio.sleep(pause)

@@ -86,7 +86,7 @@ class Boundary:
                 "Use its address, or name the host in CRONACA_HOSTS.",
             )  # fmt: skip
         if len(scope["path"]) > _LONGEST_PATH or "\0" in scope["path"]:
-            return 404, "not-found", "There is no such thing", "There is no such address."
+            return 404, "not-found", "Not found", "There is no such address."
         return None
 
     def _is_own(self, name: str) -> bool:

@@ -54,16 +54,16 @@ class _Kind:
 
 _TABLE: Final[dict[type[CronacaError], _Kind]] = {
     InvalidInput: _Kind(422, "invalid-input", "Something in the request cannot be used"),
-    NotFound: _Kind(404, "not-found", "There is no such thing"),
+    NotFound: _Kind(404, "not-found", "Not found"),
     EditConflict: _Kind(409, "edit-conflict", "Someone else has changed it"),
-    NotPermitted: _Kind(403, "not-permitted", "You may not do this"),
-    WrongType: _Kind(415, "wrong-type", "The body is of a type that is not taken here"),
-    TooLarge: _Kind(413, "too-large", "The request brings too much"),
+    NotPermitted: _Kind(403, "not-permitted", "You do not have permission to do this"),
+    WrongType: _Kind(415, "wrong-type", "This content type is not accepted here"),
+    TooLarge: _Kind(413, "too-large", "The request is too large"),
     CorruptPayload: _Kind(500, "corrupt-history", "Stored history cannot be read"),
-    Overloaded: _Kind(503, "overloaded", "Too much is asked at once"),
-    Cancelled: _Kind(503, "cancelled", "The work was ended"),
+    Overloaded: _Kind(503, "overloaded", "Too many requests at once"),
+    Cancelled: _Kind(503, "cancelled", "The work was cancelled"),
     StoreBusy: _Kind(503, "database-busy", "Every connection to the database is in use"),
-    StoreRejected: _Kind(422, "not-storable", "The database does not take what was given"),
+    StoreRejected: _Kind(422, "not-storable", "The database rejected the data"),
     StoreUnavailable: _Kind(503, "database-away", "The database does not answer"),
     StoreConflict: _Kind(503, "database-busy", "The database is busy; try again"),
     StoreError: _Kind(500, "database-error", "The database refused"),
@@ -204,13 +204,13 @@ async def _on_http(_: Request, exc: Exception) -> JSONResponse:
 _OF_THE_INPUT: Final[dict[type[Exception], tuple[str, str, str]]] = {
     UnicodeError: (
         "not-unicode",
-        "a text holds characters that are no text",
-        "Send valid Unicode, without lone surrogates.",
+        "a text contains characters that are not valid Unicode",
+        "Send Unicode without lone surrogates.",
     ),
     RecursionError: (
         "nested-too-deeply",
-        "something is nested, or depends on itself, too deeply",
-        "Make it flatter.",
+        "the input is nested too deeply, or refers to itself",
+        "Reduce the nesting.",
     ),
     OverflowError: ("number-too-large", "a number is too large", "Give a smaller one."),
 }
@@ -226,5 +226,5 @@ def unforeseen(exc: Exception) -> JSONResponse:
             refused = InvalidInput("body", *found)
             return _answer({**body_of(refused), "instance": _INSTANCE + number})
     kind = _TABLE[CronacaError]
-    detail = f"The server met something that it does not know. Its log has it under {number}."
+    detail = f"An unexpected error occurred. The server's log has it under {number}."
     return _answer(_body(kind.status, kind.name, kind.title, detail, instance=_INSTANCE + number))

@@ -83,7 +83,7 @@ def worker_state(states: Sequence[BackgroundState]) -> tuple[str, str]:
     if newest is None:
         return "never_started", ""
     if newest.age_s > _WORKER_LATE_S:
-        return "silent", f"Nothing was heard of it for {newest.age_s:.0f} s."
+        return "silent", f"It has not reported for {newest.age_s:.0f} s."
     return "failing" if newest.failing else "running", newest.detail
 
 
@@ -149,7 +149,7 @@ def source_states(sources: list[SourceSetup], epoch: Epoch | None, recorder_stat
         if not source.enabled:
             state, since, detail = "disabled", None, ""
         elif report is None or recorder_state not in ("running", "late"):
-            state, since, detail = "unknown", None, "The recorder does not run."
+            state, since, detail = "unknown", None, "The recorder is not running."
         else:
             state, since, detail = report["state"], str(report["since_us"]), report["detail"]
         states.append(SourceState(source.uid, source.name, state, since, detail))
@@ -214,7 +214,10 @@ def read_recorder(store: Store, failures: Mapping[str, str]) -> RecorderOut:
 
 
 def _logger(row: LoggerSummary, doing: dict[str, Any] | None) -> WorkingLogger:
-    state = doing or {"state": "unknown", "reason": "The recorder does not run, or has not taken it up yet."}
+    state = doing or {
+        "state": "unknown",
+        "reason": "The recorder is not running, or has not applied the change yet.",
+    }
     return WorkingLogger(
         uid=row.uid, name=row.name, archive=row.archive, text=row.text, state=state["state"],
         reason=state["reason"], members=row.members, kept=state.get("kept"),

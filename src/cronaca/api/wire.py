@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,6 +15,7 @@ from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Tag, ValueType
 from cronaca.history.read.series import SeriesAnswer
+from cronaca.logbook import texts
 from cronaca.services.derived import DerivedCurve
 
 
@@ -96,13 +99,35 @@ def plain(content: dict[str, Any]) -> dict[str, Any]:
     return {**content, "gaps": [hole.model_dump() for hole in content["gaps"]]}
 
 
-def series_of(value_type: ValueType, samples: list[schemas.SampleIn]) -> Series:
-    """Samples from outside as a series; raises InvalidInput that names the sample and what is wrong."""
-    pairs = [_exact(i, sample, value_type) for i, sample in enumerate(samples)]
+def series_of(
+    value_type: ValueType, samples: list[schemas.SampleIn], codes_of: Callable[[list[str]], list[int]]
+) -> Series:
+    """Samples from outside as a series; raises InvalidInput that names the sample and what is wrong.
+    `codes_of` gives the numbers by which history holds texts."""
     quality = [sample.q for sample in samples]
-    dtype = value_type.dtype
-    column = np.array(pairs, dtype) if pairs else np.empty(0, dtype)
+    if value_type is ValueType.TEXT:
+        # A Bad sample has no value, whatever stands there.
+        given = ["" if s.q >= q.BAD else _given_text(i, s) for i, s in enumerate(samples)]
+        values: Sequence[float | int] = codes_of(given)
+    else:
+        values = [_exact(i, sample, value_type) for i, sample in enumerate(samples)]
+    column = np.array(values, value_type.dtype) if values else np.empty(0, value_type.dtype)
     return Series.of(value_type, [int(s.t_us) for s in samples], column, quality)
+
+
+def _given_text(index: int, sample: schemas.SampleIn) -> str:
+    if not isinstance(sample.v, str):
+        raise _unfit(index, ValueType.TEXT)
+    if len(sample.v) > texts.LONGEST:
+        raise InvalidInput(
+            f"samples.{index}.v",
+            "value-text-characters",
+            "a text has {value} characters",
+            "Keep to {longest}.",
+            value=len(sample.v),
+            longest=texts.LONGEST,
+        )
+    return sample.v
 
 
 def _exact(index: int, sample: schemas.SampleIn, value_type: ValueType) -> float | int:
@@ -110,20 +135,29 @@ def _exact(index: int, sample: schemas.SampleIn, value_type: ValueType) -> float
         return 0
     try:
         if sample.v is None:
-            raise ValueError("a usable sample has a value")
+            raise _unfit(index, value_type)
         if value_type is ValueType.FLOAT:
-            return float(sample.v)
+            return _finite(float(sample.v))
         whole = int(sample.v)
-        if not -(1 << 63) <= whole < 1 << 63 or (isinstance(sample.v, float) and sample.v != whole):
-            raise ValueError(f"{sample.v} is no 64-bit integer")
-    except ValueError as exc:
-        kind = value_type.name.lower()
-        raise InvalidInput(
-            f"samples.{index}.v",
-            "wire-refused",
-            "{exc}",
-            "Give a value of the tag's type, {kind}.",
-            exc=str(exc),
-            kind=kind,
-        ) from exc
+    except (ValueError, OverflowError) as exc:
+        raise exc if isinstance(exc, InvalidInput) else _unfit(index, value_type) from exc
+    low, high = (0, 2) if value_type is ValueType.BOOLEAN else (-(1 << 63), 1 << 63)
+    if not low <= whole < high or (isinstance(sample.v, float) and sample.v != whole):
+        raise _unfit(index, value_type)
     return whole
+
+
+def _finite(value: float) -> float:
+    if not math.isfinite(value):
+        raise ValueError("history holds no infinity, and what is no number is Bad")
+    return value
+
+
+def _unfit(index: int, value_type: ValueType) -> InvalidInput:
+    return InvalidInput(
+        f"samples.{index}.v",
+        "sample-without-fitting-value",
+        "a sample that is not Bad needs a value of the tag's type, {kind}",
+        "Give such a value; whole numbers keep to 64 bits.",
+        kind=value_type.name.lower(),
+    )

@@ -123,7 +123,7 @@ class NotPermitted(CronacaError):
 
     def __init__(self, person: str, permission: str) -> None:
         super().__init__(
-            f"This needs the permission {permission!r}, which {person or 'nobody without a name'} does not "
+            f"This needs the permission {permission!r}, which {person or 'an anonymous user'} does not "
             "have. Ask an administrator for it."
         )
         self.permission = permission
@@ -148,7 +148,7 @@ class Overloaded(CronacaError):
 
     def __init__(self, what: str, retry_after_s: int) -> None:
         super().__init__(
-            f"Too much is asked of {what} at once. Nothing was done: try again in {retry_after_s} s."
+            f"Too many requests to {what} at once. Nothing was done: try again in {retry_after_s} s."
         )
         self.retry_after_s = retry_after_s
         self.parameters = {"what": what, "retry_after_s": str(retry_after_s)}
@@ -202,7 +202,7 @@ class StoreUnable(StoreUnavailable):
         CronacaError.__init__(
             self,
             f"The database at {address} cannot do this at present ({reason}). "
-            "Mend that; nothing needs to be started anew.",
+            "Fix that; nothing needs to be restarted.",
         )
         self.address = address
         self.reason = reason

@@ -23,7 +23,8 @@ class JobState(StrEnum):
 
 
 class FileForm(StrEnum):
-    """The format of a file of samples."""
+    """The format of a file of samples. A workbook holds about a million rows."""
 
     CSV = "csv"
+    XLSX = "xlsx"
     PARQUET = "parquet"

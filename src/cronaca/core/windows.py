@@ -104,7 +104,7 @@ def resolve(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> Window
     said = (spec.last_us, spec.start_us, spec.unit, spec.weekday)
     if sum(one is not None for one in said) != 1:
         raise InvalidInput(
-            "window", "say-one-thing", "it has to say one thing", "Give last, start, unit, or weekday."
+            "window", "say-one-thing", "exactly one of these is needed", "Give last, start, unit, or weekday."
         )
     if spec.ago_us != 0 and spec.last_us is None:
         raise InvalidInput(

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from typing import Any, Final
+from typing import IO, Any, Final
 from zoneinfo import ZoneInfo
 
 import pyarrow as pa
@@ -23,22 +23,51 @@ _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 _COLUMN: Final = {ValueType.FLOAT: pa.float64(), ValueType.INTEGER: pa.int64(), ValueType.BOOLEAN: pa.bool_()}
 
 
-def write_sample_table(
-    form: Form, tags: Sequence[Tag], rows: Sequence[SampleRow], names: Names, zone: str
-) -> bytes:
-    """A line for each row of the table. Where a row is one sample: time, tag, value, unit, quality; otherwise
-    time and, for each tag, a column for its values and one for their quality. What is Bad has no value;
-    states and texts stand as they are called."""
-    single = any(row.tag is not None for row in rows)
+@dataclass(frozen=True, slots=True)
+class TablePart:
+    """Some rows of a table, and what the numbers in them are called."""
+
+    rows: Sequence[SampleRow]
+    names: Names
+
+
+@dataclass(frozen=True, slots=True)
+class TableShape:
+    """What a table holds: its tags, the plant's zone, and whether each row is one sample."""
+
+    tags: Sequence[Tag]
+    zone: str
+    is_single: bool
+
+
+def write_sample_table(stream: IO[bytes], form: Form, shape: TableShape, parts: Iterable[TablePart]) -> None:
+    """A line for each row of the table, part by part as they come: memory holds one part. Where a row is one
+    sample: time, tag, value, unit, quality; otherwise time and, for each tag, a column for its values and one
+    for their quality. What is Bad has no value; states and texts stand as they are called. Raises
+    InvalidInput for more rows than a workbook holds."""
     if form is Form.PARQUET:
-        return _parquet(tags, rows, names, zone, single=single)
-    header = ["Time", "Tag", "Value", "Unit", "Quality"] if single else ["Time", *_titles(tags)]
-    lines = [[_local(row.ts_us, zone), *_cells(row, tags, names)] for row in rows]
+        _write_parquet(stream, shape, parts)
+        return
+    columns = ["Tag", "Value", "Unit", "Quality"] if shape.is_single else _titles(shape.tags)
     if form is Form.CSV:
-        return sheets.write_csv(header, lines)
-    stream = io.BytesIO()
-    sheets.write_workbook(stream, [("Samples", header, lines)])
-    return stream.getvalue()
+        file = sheets.CsvFile(stream, ["Time", *columns])
+        file.write(_lines(shape, parts))
+        file.finish()
+    else:
+        lines = _lines(shape, parts, sheets.check_sheet)
+        sheets.write_workbook(stream, [("Samples", ["Time", *columns], lines)])
+
+
+def _lines(
+    shape: TableShape, parts: Iterable[TablePart], check: Callable[[int], None] = lambda _: None
+) -> Iterator[list[Any]]:
+    """The lines of all parts; `check` hears how many there will be before a part is written."""
+    count = 0
+    for part in parts:
+        count += len(part.rows)
+        check(count)
+        for row in part.rows:
+            yield [_local(row.ts_us, shape.zone), *_cells(row, shape.tags, part.names)]
 
 
 def _titles(tags: Sequence[Tag]) -> list[str]:
@@ -74,29 +103,34 @@ def _shown(cell: Cell, tag: Tag, names: Names) -> float | int | bool | str | Non
     )
 
 
-def _parquet(
-    tags: Sequence[Tag], rows: Sequence[SampleRow], names: Names, zone: str, *, single: bool
-) -> bytes:
+def _write_parquet(stream: IO[bytes], shape: TableShape, parts: Iterable[TablePart]) -> None:
     """A column holds one type: where tags share one, its values are texts."""
-    columns: dict[str, Any] = {
-        "time": pa.array([row.ts_us for row in rows], pa.int64()).cast(pa.timestamp("us", tz=zone))
-    }
-    cells = [_cells(row, tags, names) for row in rows]
-    if single:
-        for place, name in enumerate(("tag", "value", "unit", "quality")):
-            texts = [None if line[place] is None else _text(line[place]) for line in cells]
-            columns[name] = pa.array(texts, pa.string())
+    schema = _schema(shape)
+    with papq.ParquetWriter(stream, schema, compression="zstd") as writer:
+        for part in parts:
+            lines = [_cells(row, shape.tags, part.names) for row in part.rows]
+            times = pa.array([row.ts_us for row in part.rows], pa.int64())
+            columns = [times.cast(pa.timestamp("us", tz=shape.zone))]
+            for place, field in enumerate(list(schema)[1:]):
+                columns.append(_column([line[place] for line in lines], field.type))
+            writer.write_table(pa.table(columns, schema=schema))
+
+
+def _schema(shape: TableShape) -> pa.Schema:
+    fields = [("time", pa.timestamp("us", tz=shape.zone))]
+    if shape.is_single:
+        fields += [(name, pa.string()) for name in ("tag", "value", "unit", "quality")]
     else:
-        for place, (tag, title) in enumerate(zip(tags, _titles(tags)[::2], strict=True)):
-            kind = _COLUMN.get(tag.value_type, pa.string())
-            values = [line[2 * place] for line in cells]
-            if kind == pa.string():
-                values = [None if value is None else str(value) for value in values]
-            columns[title] = pa.array(values, kind)
-            columns[f"{tag.name}, quality"] = pa.array([line[2 * place + 1] for line in cells], pa.string())
-    stream = io.BytesIO()
-    papq.write_table(pa.table(columns), stream, compression="zstd")
-    return stream.getvalue()
+        for tag, title in zip(shape.tags, _titles(shape.tags)[::2], strict=True):
+            fields.append((title, _COLUMN.get(tag.value_type, pa.string())))
+            fields.append((f"{tag.name}, quality", pa.string()))
+    return pa.schema(fields)
+
+
+def _column(values: list[Any], kind: pa.DataType) -> pa.Array:
+    if kind == pa.string():
+        values = [None if value is None else _text(value) for value in values]
+    return pa.array(values, kind)
 
 
 def _text(value: float | int | bool | str) -> str:

@@ -11,13 +11,14 @@ import csv
 import io
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime
-from pathlib import Path
 from typing import IO, Final
 
 from cronaca.core.errors import InvalidInput
 from cronaca.exchange.guarding import Cell, harmless, plain
 
 MOST_ROWS: Final = 200_000
+MOST_SHEET_ROWS: Final = 1_048_575
+"""What a sheet of a workbook holds below its heading."""
 LONGEST_FIELD: Final = 32_767
 """What a cell of a workbook holds."""
 _ZIP: Final = b"PK\x03\x04"
@@ -25,11 +26,11 @@ _ZIP: Final = b"PK\x03\x04"
 
 def write_csv(header: Sequence[Cell], rows: Iterable[Sequence[Cell]]) -> bytes:
     """RFC 4180 in UTF-8 with a byte order mark, as spreadsheets read it; moments in ISO 8601, UTC."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text, lineterminator="\r\n")
-    writer.writerow([harmless(cell) for cell in header])
-    writer.writerows(map(_guarded, rows))
-    return text.getvalue().encode("utf-8-sig", "surrogatepass")
+    stream = io.BytesIO()
+    file = CsvFile(stream, header)
+    file.write(rows)
+    file.finish()
+    return stream.getvalue()
 
 
 def _guarded(row: Sequence[Cell]) -> list[Cell]:
@@ -37,20 +38,32 @@ def _guarded(row: Sequence[Cell]) -> list[Cell]:
 
 
 class CsvFile:
-    """The same as `write_csv`, row by row into a file of any size."""
+    """The same as `write_csv`, row by row into a stream of any length, which stays open."""
 
-    def __init__(self, path: Path, header: Sequence[Cell]) -> None:
-        self._file = path.open("w", encoding="utf-8-sig", errors="surrogatepass", newline="")
-        self._writer = csv.writer(self._file, lineterminator="\r\n")
+    def __init__(self, stream: IO[bytes], header: Sequence[Cell]) -> None:
+        self._text = io.TextIOWrapper(stream, encoding="utf-8-sig", errors="surrogatepass", newline="")
+        self._writer = csv.writer(self._text, lineterminator="\r\n")
         self._writer.writerow(_guarded(header))
 
     def write(self, rows: Iterable[Sequence[Cell]]) -> None:
         """Appends rows."""
         self._writer.writerows(map(_guarded, rows))
 
-    def close(self) -> None:
-        """Finishes the file."""
-        self._file.close()
+    def finish(self) -> None:
+        """Hands all that was written to the stream."""
+        self._text.detach()
+
+
+def check_sheet(rows: int) -> None:
+    """Raises InvalidInput for more rows than a sheet of a workbook holds."""
+    if rows > MOST_SHEET_ROWS:
+        raise InvalidInput(
+            "form",
+            "more-rows-all-sheet",
+            "it would have more than {most_rows:,} rows, which is all that a sheet holds",
+            "Take CSV or Parquet, or a shorter window.",
+            most_rows=MOST_SHEET_ROWS,
+        )
 
 
 def write_workbook(
@@ -92,14 +105,16 @@ def _csv(data: bytes) -> Iterator[list[Cell]]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as exc:
         raise InvalidInput(
-            "file", "no-text-utf", "it is no text in UTF-8", "Save it as CSV in UTF-8, or as XLSX."
+            "file", "no-text-utf", "it is not UTF-8 text", "Save it as CSV in UTF-8, or as XLSX."
         ) from exc
     head = text.partition("\n")[0]
     delimiter = max(",;\t", key=head.count)
     try:
         yield from csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     except csv.Error as exc:
-        raise InvalidInput("file", "no-csv", "it is no CSV: {exc}", "Save it again as CSV.", exc=exc) from exc
+        raise InvalidInput(
+            "file", "no-csv", "it is not a CSV file: {exc}", "Save it again as CSV.", exc=exc
+        ) from exc
 
 
 def _workbook(data: bytes) -> Iterator[list[Cell]]:

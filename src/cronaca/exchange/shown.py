@@ -15,13 +15,10 @@ import pyarrow.csv as pacsv
 import pyarrow.parquet as papq
 
 from cronaca.core import quality as q
-from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, ValueType
 from cronaca.exchange import sheets
-from cronaca.exchange.guarding import harmless
+from cronaca.exchange.guarding import Cell, harmless
 
-MOST_ROWS: Final = 1_048_575
-"""What a sheet of a workbook holds below its heading."""
 _HEADING: Final = ("time", "tag", "value", "unit", "quality")
 _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 
@@ -144,19 +141,12 @@ def _local_texts(times_us: Sequence[int], zone: ZoneInfo) -> list[str]:
 
 def _rows(
     parts: Iterable[Shown], zone: ZoneInfo, texts_of: Callable[[Series], Mapping[int, str]]
-) -> Iterator[list[object]]:
+) -> Iterator[list[Cell]]:
     count = 0
     for part in parts:
         series, texts = part.series, texts_of(part.series)
         count += len(series)
-        if count > MOST_ROWS:
-            raise InvalidInput(
-                "form",
-                "more-rows-all-sheet",
-                "it would have more than {most_rows:,} rows, which is all that a sheet holds",
-                "Take CSV or Parquet, a shorter window, or what is shown.",
-                most_rows=MOST_ROWS,
-            )
+        sheets.check_sheet(count)
         numbers = series.value_type in (ValueType.FLOAT, ValueType.INTEGER, ValueType.STATE)
         shown = _values(series, texts)
         columns = zip(

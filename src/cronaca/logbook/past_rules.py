@@ -92,7 +92,7 @@ class PastRules:
             raise InvalidInput(
                 "logger",
                 "held-off-times",
-                "it is held off at times",
+                "it is inhibited at times",
                 "Take one without an inhibit tag and schedule.",
             )
         tag, trigger = tags[spec.tag], Trigger(spec.edge)

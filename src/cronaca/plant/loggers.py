@@ -403,7 +403,7 @@ def _check_members(known: _Known, logger: Logger, tags: Sequence[Tag]) -> None:
                 "tags",
                 "recorded-into-archive",
                 "{tag} is recorded into this archive by {name}",
-                "Take it out there, or choose another archive.",
+                "Remove it there, or choose another archive.",
                 tag=tag.name,
                 name=known.loggers[other].name,
             )

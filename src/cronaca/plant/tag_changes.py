@@ -213,7 +213,7 @@ def _check_references(tx: Transaction, specs: Mapping[str, TagSpec], protocols: 
                     "inputs",
                     "tag-unusable",
                     "the tag for {name!r} cannot be used",
-                    "Choose a tag that is there and is no text.",
+                    "Choose a tag that exists and is not text.",
                     name=name,
                 )
         needs_of(place, places)
@@ -240,7 +240,7 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
                 "value_type",
                 "value-type-refused",
                 "{reason}",
-                "{logger} records it by that rule: take it out there first.",
+                "{logger} records it by that rule: remove it there first.",
                 reason=exc.problem,
                 logger=logger.name,
             ) from exc

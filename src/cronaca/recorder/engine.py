@@ -149,7 +149,7 @@ class Recorder:
         if self._flusher.failed is not None:
             raise self._flusher.failed
         if not stop.is_set():
-            raise CronacaError("The flusher ended without being told to.")
+            raise CronacaError("Writing to the database ended unexpectedly.")
 
     async def _begin(self, epoch: int) -> None:
         _log.info("Recording begins, epoch %d", epoch)
@@ -229,17 +229,17 @@ class Recorder:
             try:
                 news = await asyncio.to_thread(control.look, self._revision)
             except StoreUnavailable as exc:
-                _log.debug("The set-up cannot be looked at: %s", exc)
+                _log.debug("The set-up cannot be read: %s", exc)
                 continue
             except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
-                self._say_fault("The set-up cannot be looked at", exc)
+                self._say_fault("The set-up cannot be read", exc)
                 continue
             await self._follow_news(news)
             for request in news.requests:
                 self._in_background(self._serve(request, control))
 
     async def _follow_news(self, news: News) -> None:
-        """A set-up that cannot be taken up is said, and the one at work goes on."""
+        """A set-up that cannot be applied is said, and the one at work goes on."""
         if news.setup is None:
             return
         try:
@@ -247,7 +247,7 @@ class Recorder:
             await self._follow(news)
             _log.info("The set-up has changed: revision %d is at work", news.revision)
         except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
-            self._say_fault(f"Revision {news.revision} of the set-up cannot be taken up", exc)
+            self._say_fault(f"Revision {news.revision} of the set-up cannot be applied", exc)
             self._revision = news.revision  # it would not be taken up the next time either
 
     def _in_background(self, work: Coroutine[Any, Any, None]) -> None:
@@ -293,7 +293,7 @@ class Recorder:
             try:
                 await asyncio.to_thread(keeper.keep, epoch, setup, histories)
             except OSError as exc:
-                self._say_fault("The set-up is not on disk, for a start without the database", exc)
+                self._say_fault("The set-up could not be kept on disk for a start without the database", exc)
 
         self._in_background(keep())
 

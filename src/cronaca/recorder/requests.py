@@ -30,7 +30,7 @@ _LONGEST_S: Final = 8.0
 
 async def _refuse(*_: object) -> dict[str, Any]:
     raise InvalidInput(
-        "protocol", "recorder-asks-no-servers", "this recorder asks no servers", "Ask another one."
+        "protocol", "recorder-asks-no-servers", "this recorder does not access servers", "Use another one."
     )
 
 

@@ -127,7 +127,7 @@ class Work:
         for number, scanned in list(self._sources.items()):
             source = sources.get(number)
             if source is None or not _same_connection(source, scanned.scanner.setup):
-                scanned.scanner.fail("It was switched off." if source is None else "It was changed.")
+                scanned.scanner.fail("It was disabled." if source is None else "It was changed.")
                 leaving.append(self._sources.pop(number))
             elif scanned.tags != tags_of[number]:
                 scanned.tags = tags_of[number]
@@ -172,7 +172,7 @@ class Work:
         for source in self._sources.values():
             if source.task is not None and source.task.done():
                 _log.error("Source %s stopped being read; it is begun anew", source.scanner.setup.name)
-                source.scanner.fail("It stopped being read, and is begun anew.")
+                source.scanner.fail("Reading stopped, and is being restarted.")
                 source.task = asyncio.create_task(source.scanner.run())
         known = {n: source.scanner.known_until_us(now_us) for n, source in self._sources.items()}
         moment = Moment(now_us, min([now_us, *known.values()]), known)
@@ -245,7 +245,7 @@ class Work:
     async def _write(self, logger_id: int, tag_id: int, value: float) -> None:
         refused = await self.write_value(tag_id, value)
         if refused:
-            self._unheard[logger_id] = f"The plant was not told: {refused}"
+            self._unheard[logger_id] = f"The recording status could not be written: {refused}"
         else:
             self._unheard.pop(logger_id, None)
 
@@ -253,13 +253,13 @@ class Work:
         """Writes a value to the source of a tag; returns why it was refused, or nothing."""
         tag = self._context.tags.get(tag_id)
         if tag is None:
-            return "The tag is not at work: it was removed, or just added."
+            return "The tag is not active: it was removed, or just added."
         if self._calculator.has(tag_id):
             return self._set_meter(tag, value)
         source = self._sources.get(tag.source_id)
         try:
             if source is None:
-                raise SourceRefused("its source is switched off")
+                raise SourceRefused("its source is disabled")
             await source.scanner.write(tag, value)
         except SourceError as exc:
             _log.warning("%s cannot be written: %s", tag.name, exc)
@@ -354,7 +354,7 @@ class Work:
         if working is not None and working.remark is not None:
             return working.remark
         unheard = self._unheard.get(logger.logger_id, "")
-        return "recording", "plant not told" if unheard else "none", unheard
+        return "recording", "status not written" if unheard else "none", unheard
 
 
 class _NoDriver:

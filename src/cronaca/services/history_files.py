@@ -136,7 +136,7 @@ def _chosen_histories(store: Store, names: Sequence[str], archive: str = "") -> 
         raise InvalidInput(
             "archive",
             "tags-lie-several-archives",
-            "these tags lie in several archives: {several}",
+            "these tags are in several archives: {several}",
             "Name one of them; write one file for each.",
             several=", ".join(several),
         )

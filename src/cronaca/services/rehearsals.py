@@ -131,9 +131,7 @@ class RehearsalService:
         (answer,) = self._reader.read_many([tag.tag_id], window)
         series = answer.series  # its holes are marked: neither a rule nor a picture goes across them
         inside = (series.ts_us >= window.start_us) & (series.ts_us < window.end_us)
-        note = (
-            "What was recorded stands for what was read: a value that was not kept then cannot be tried now."
-        )
+        note = "Recorded values stand in for the readings: a reading that was not recorded cannot be tried."
         return _Material(tag, series.take(inside), window, note)
 
     def _window(self, spec: RehearsalSpec) -> Window:

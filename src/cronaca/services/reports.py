@@ -48,8 +48,8 @@ from cronaca.services.statistics import specs as s
 _WIDE: Final = 500
 _MOST_RUNS: Final = 200
 _NORMS: Final = {
-    NormKind.NONE: "not said",
-    NormKind.FLEET: "as the others of its kind",
+    NormKind.NONE: "not given",
+    NormKind.FLEET: "as the others of its class",
     NormKind.EARLIER: "as in the 12 windows before",
     NormKind.LIMITS: "the limits of the class",
     NormKind.RANGE: "the range of the tag",
@@ -180,7 +180,7 @@ class ReportService:
         return Report(
             title=spec.name, plant=plant.name, period=period.name,
             window=f"{_minute(window.start_us, zone)} to {_minute(window.end_us, zone)}", zone=zone.key,
-            made=_minute(created_us, zone), late="made late" if late else "", norm=_NORMS[spec.norm],
+            made=_minute(created_us, zone), late="created late" if late else "", norm=_NORMS[spec.norm],
             columns=tuple(
                 (member, label_of(stat), unit)
                 for (member, stat), unit in zip(lines, units, strict=True)

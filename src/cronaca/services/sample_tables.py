@@ -30,6 +30,7 @@ from cronaca.db.transaction import Transaction
 from cronaca.history.read.series import SeriesReader, Stretch
 from cronaca.logbook.texts import texts_of
 
+MOST_TABLE_TAGS: Final = 32
 MOST_LOOKED_AT: Final = 2_000_000
 """Samples that one page looks through for those that match; the next page goes on from there."""
 MOST_ORDERED: Final = 1_000_000
@@ -151,7 +152,7 @@ class SampleTables:
                 "end",
                 "more-rows",
                 "there are more than {most:,} rows",
-                "Choose a shorter window. All samples of a longer one: Trends, Export, in the background.",
+                "Choose a shorter window, or have the file prepared in the background.",
                 most=most,
             )
         return SamplesPage(rows, None, [], texts)
@@ -161,18 +162,24 @@ class SampleTables:
         once."""
         return [_figures(part) for part in self._all(of, MOST_SUMMED, "end")]
 
+    def matching_back(self, of: Selection) -> Generator[tuple[Window, list[Series]]]:
+        """Of each tag the samples that match, a large stretch at a time from the end of the window
+        on, however many there are. Nothing of the database is held between two stretches."""
+        end_us = of.window.end_us
+        while end_us > of.window.start_us:
+            rest = replace(of, window=Window(of.window.start_us, end_us))
+            found: list[list[Series]] = [[] for _ in of.tags]
+            reached_us = end_us
+            with closing(self._stretches(rest, _STRETCH)) as stretches:
+                for stretch in stretches:
+                    reached_us = stretch.window.start_us
+                    for mine, series in zip(found, _matching(of, stretch), strict=True):
+                        mine.append(series)
+            yield Window(reached_us, end_us), _joined(of.tags, found)
+            end_us = reached_us
+
     def _by_value(self, of: Selection, spec: PageSpec) -> SamplesPage:
-        if spec.layout is not Layout.SAMPLE:
-            raise InvalidInput(
-                "order",
-                "only-single-samples-ordered",
-                "only single samples are ordered by value",
-                "Choose one row per sample.",
-            )
-        if any(tag.value_type is ValueType.TEXT for tag in of.tags):
-            raise InvalidInput(
-                "order", "texts-no-order-value", "texts have no order by value", "Leave out tags of texts."
-            )
+        check_order(of, spec)
         found = [part.take(~q.is_bad(part.quality)) for part in self._all(of, MOST_ORDERED, "order")]
         lengths = [len(part) for part in found]
         values = np.concatenate([part.values for part in found])
@@ -207,12 +214,12 @@ class SampleTables:
                         named,
                         "window-holds-more-samples",
                         "the window holds more than {most:,} samples of these tags",
-                        "Choose a shorter window or fewer tags.",
+                        "Choose a shorter window or fewer tags; a file in the background takes any number.",
                         most=most,
                     )
                 for mine, series in zip(found, _matching(of, stretch), strict=True):
                     mine.append(series)
-        return [concatenate(mine[::-1], tag.value_type) for tag, mine in zip(of.tags, found, strict=True)]
+        return _joined(of.tags, found)
 
     def _texts(self, tags: Sequence[Tag], rows: Sequence[SampleRow]) -> Mapping[int, str]:
         codes = set()
@@ -223,6 +230,23 @@ class SampleTables:
                     codes.add(int(cell.value))
         with self._store.snapshot() as tx:
             return texts_of(tx, codes)
+
+
+def check_order(of: Selection, spec: PageSpec) -> None:
+    """Raises InvalidInput where rows cannot be in the order that is asked for."""
+    if spec.order is RowOrder.NEWEST:
+        return
+    if spec.layout is not Layout.SAMPLE:
+        raise InvalidInput(
+            "order",
+            "only-single-samples-ordered",
+            "only single samples are ordered by value",
+            "Choose one row per sample.",
+        )
+    if any(tag.value_type is ValueType.TEXT for tag in of.tags):
+        raise InvalidInput(
+            "order", "texts-no-order-value", "texts have no order by value", "Leave out tags of texts."
+        )
 
 
 def _rows(of: Selection, spec: PageSpec, stretch: Stretch, limit: int) -> tuple[list[SampleRow], int]:
@@ -250,6 +274,11 @@ def _rows(of: Selection, spec: PageSpec, stretch: Stretch, limit: int) -> tuple[
         rows = rows[:limit]
         reached_us = rows[-1].ts_us
     return rows, reached_us
+
+
+def _joined(tags: Sequence[Tag], found: Sequence[Sequence[Series]]) -> list[Series]:
+    """Of each tag what was found from the latest stretch on, in order of time."""
+    return [concatenate(mine[::-1], tag.value_type) for tag, mine in zip(tags, found, strict=True)]
 
 
 def _matching(of: Selection, stretch: Stretch) -> list[Series]:

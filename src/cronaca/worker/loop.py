@@ -68,11 +68,11 @@ class _Parts:
     def run(self) -> int:
         """Does what waits; returns whether summing up has more to do at once."""
         self._try("compaction", self._compact)
-        self._try("making of reports", lambda: self._reports.make_due(self.beat))
-        more = self._try("summing up", lambda: self._builder.build_some(SLICE_S, self._stop.is_set))
+        self._try("reports", lambda: self._reports.make_due(self.beat))
+        more = self._try("summaries", lambda: self._builder.build_some(SLICE_S, self._stop.is_set))
         at_once = isinstance(more, int) and not self.failures
-        if "summing up" not in self.failures and self._builder.problem:
-            self.failures["summing up"] = self._builder.problem
+        if "summaries" not in self.failures and self._builder.problem:
+            self.failures["summaries"] = self._builder.problem
         if time.monotonic() >= self._keep_house_at:
             self._keep_house_at = time.monotonic() + RETENTION_S
             self._try("retention", self._retention.run_all)
@@ -91,7 +91,7 @@ class _Parts:
             return 0
         except Exception as exc:  # noqa: BLE001 - said in health with its cause, and tried again
             _log.error("The %s fails", what, exc_info=exc)
-            self.failures[what] = f"The {what} fails: {type(exc).__name__}: {exc}"
+            self.failures[what] = f"The work on {what} failed: {type(exc).__name__}: {exc}"
             return 0
         self.failures.pop(what, None)
         return result

@@ -199,7 +199,7 @@ def test_each_aggregate_has_a_meaning_for_a_type_or_is_refused(name: str, kind: 
         assert severity(found) == 0, name
         assert found.value(0) is not None
     else:
-        with pytest.raises(InvalidInput, match="has no meaning for"):
+        with pytest.raises(InvalidInput, match="is not defined for"):
             over(name, samples, 0, 50)
 
 

@@ -155,7 +155,7 @@ def test_a_wish_that_means_nothing_names_its_field(spec: StatSpec, field: str) -
 
 @pytest.mark.parametrize("name", ["Percentile", "Median", "Slope", "Histogram", "RateOfChange", "Variation"])
 def test_figures_without_a_meaning_for_a_contact_are_refused(name: str) -> None:
-    with pytest.raises(InvalidInput, match="has no meaning for boolean values"):
+    with pytest.raises(InvalidInput, match="is not defined for boolean values"):
         one(StatSpec(name), DOOR)
 
 

@@ -92,8 +92,8 @@ def test_the_worst_quality_of_the_inputs_is_that_of_the_result() -> None:
     [
         ("", "empty"), ("a +", "ends too early"), ("(a", "ends too early"), ("a b", "at character 3"),
         ("a ; b", "at character 3"), ("frob(1)", "at character 1: there is no function"),
-        ("1 + dew_point(2)", "at character 5"), ("average(a, b)", "wants a length of time"),
-        ("average(a, -5)", "wants a length of time"), ("a" * 1001, "1001 characters"),
+        ("1 + dew_point(2)", "at character 5"), ("average(a, b)", "needs a duration"),
+        ("average(a, -5)", "needs a duration"), ("a" * 1001, "1001 characters"),
         ("(" * 200 + "a" + ")" * 200, None), ("-" * 200 + "a", "nested too deeply"), ("a..b", "at character"),
         ("a = b = c", "at character 7"), ("__import__('os')", "at character"), ("min(a)", "arguments"),
     ],

@@ -102,6 +102,6 @@ function problemOf(text: string, kind: string): string | null {
 
 function valueOf(text: string, kind: string): number | null {
   const plain = text.trim().toLowerCase();
-  if (kind === 'boolean' && (plain === 'on' || plain === 'off')) return plain === 'on' ? 1 : 0;
+  if (kind === 'boolean' && (plain === common.on || plain === common.off)) return plain === common.on ? 1 : 0;
   return parseNumber(plain);
 }

@@ -182,7 +182,8 @@ export interface paths {
      * Add Edit
      * @description Inserts, replaces, updates or deletes samples of one tag, whole or not at all (IEC 62541-11).
      *
-     *     What stood there before is kept as modified history with person, time and reason.
+     *     What stood there before is kept as modified history with person, time and reason. Samples of text tags
+     *     bring their texts.
      */
     post: operations['add_edit_api_history_edits_post'];
     delete?: never;
@@ -696,8 +697,8 @@ export interface paths {
     };
     /**
      * Export Samples
-     * @description All rows of the table (at most 100,000) as a file, in its order; times in the plant's zone with their
-     *     offset. The name of the file says from when to when.
+     * @description All rows of the table (at most 100,000; more are a job) as a file, in its order; times in the plant's
+     *     zone with their offset. The name of the file says from when to when.
      */
     get: operations['export_samples_api_samples_export_get'];
     put?: never;
@@ -3349,7 +3350,7 @@ export interface components {
     };
     /**
      * ExportJobOut
-     * @description What a file of samples holds.
+     * @description What a file of samples holds; `is_table`: the rows of a table of samples.
      */
     ExportJobOut: {
       /**
@@ -3358,6 +3359,8 @@ export interface components {
        */
       end_us: string;
       form: components['schemas']['FileForm'];
+      /** Is Table */
+      is_table: boolean;
       /**
        * Start Us
        * @description UTC microseconds since 1970, as text
@@ -3592,10 +3595,10 @@ export interface components {
     };
     /**
      * FileForm
-     * @description The format of a file of samples.
+     * @description The format of a file of samples. A workbook holds about a million rows.
      * @enum {string}
      */
-    FileForm: 'csv' | 'parquet';
+    FileForm: 'csv' | 'xlsx' | 'parquet';
     /**
      * Form
      * @description Open formats.
@@ -6825,6 +6828,64 @@ export interface components {
      */
     Table: 'coil' | 'discrete_input' | 'input_register' | 'holding_register';
     /**
+     * TableJobIn
+     * @description A file with all rows of a table of samples, as GET /samples shows them, however many.
+     */
+    TableJobIn: {
+      /**
+       * Archives
+       * @description By tag, where another archive than the fitting one is to be read.
+       * @default {}
+       */
+      archives: {
+        [key: string]: string;
+      };
+      /**
+       * Between
+       * @description Values between samples.
+       * @default held
+       * @enum {string}
+       */
+      between: 'held' | 'interpolated';
+      /**
+       * End Us
+       * @description UTC microseconds since 1970, as text
+       */
+      end_us: string;
+      /** @default csv */
+      form: components['schemas']['FileForm'];
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'export_table';
+      /** @default sample */
+      layout: components['schemas']['Layout'];
+      /** @default newest */
+      order: components['schemas']['RowOrder'];
+      /** @default any */
+      quality: components['schemas']['QualityChoice'];
+      /**
+       * Start Us
+       * @description UTC microseconds since 1970, as text
+       */
+      start_us: string;
+      /**
+       * Step Us
+       * @description Interval of the grid in µs.
+       * @default 1000000
+       */
+      step_us: number;
+      /** Tags */
+      tags: string[];
+      /**
+       * Value
+       * @description `> 80`, `80 to 90`, `!= 0`, or a text that a value contains.
+       * @default
+       */
+      value: string;
+    };
+    /**
      * TableOut
      * @description A figure that is a table, over one interval.
      */
@@ -8954,7 +9015,10 @@ export interface operations {
     };
     requestBody: {
       content: {
-        'application/json': components['schemas']['ExportJobIn'] | components['schemas']['FiguresJobIn'];
+        'application/json':
+          | components['schemas']['ExportJobIn']
+          | components['schemas']['TableJobIn']
+          | components['schemas']['FiguresJobIn'];
       };
     };
     responses: {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 from fastapi import Query
@@ -14,10 +15,11 @@ from cronaca.api.schemas import CoverageOut, EditIn, EditOut, ModifiedOut, Uid
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import EditKind
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.model import Tag, Window, merge
+from cronaca.core.model import Tag, ValueType, Window, merge
 from cronaca.db import Store
 from cronaca.history.write import edits
 from cronaca.history.write.edits import Author, Edit, HistoryEditor
+from cronaca.logbook import texts
 from cronaca.plant import histories
 from cronaca.plant.changes import By
 from cronaca.services.acting import act_apart
@@ -33,15 +35,22 @@ _WIDE = 4096
 def add_edit(store: StoreDep, editor: EditorDep, who: Corrects, body: EditIn) -> EditOut:
     """Inserts, replaces, updates or deletes samples of one tag, whole or not at all (IEC 62541-11).
 
-    What stood there before is kept as modified history with person, time and reason."""
+    What stood there before is kept as modified history with person, time and reason. Samples of text tags
+    bring their texts."""
     tag, key = _history(store, body.tag)
     asked = {"kind": body.kind.value, "reason": body.reason}
     return act_apart(
-        store, who, "history", tag.uid, tag.name, asked, lambda by: _correct(editor, tag, key, body, by)
+        store,
+        who,
+        "history",
+        tag.uid,
+        tag.name,
+        asked,
+        lambda by: _correct(store, editor, tag, key, body, by),
     )
 
 
-def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, body: EditIn, by: By) -> EditOut:
+def _correct(store: Store, editor: HistoryEditor, tag: Tag, key: HistoryKey, body: EditIn, by: By) -> EditOut:
     author = Author(by.person, by.created_us, body.reason)
     if body.kind is EditKind.DELETE:
         if body.start_us is None or body.end_us is None:
@@ -50,7 +59,7 @@ def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, body: EditIn, by:
             )
         window = Window.parse(int(body.start_us), int(body.end_us), "start_us", "end_us")
         return _out(editor.delete(key, window, author))
-    samples = wire.series_of(tag.value_type, body.samples)
+    samples = wire.series_of(tag.value_type, body.samples, partial(_codes, store))
     work = {
         EditKind.INSERT: editor.insert,
         EditKind.REPLACE: editor.replace,
@@ -77,7 +86,11 @@ def list_modified(
     with store.snapshot() as tx:
         for edit in edits.list_edits(tx, key, Window.parse(start, end)):
             old = merge(edits.read_replaced(tx, edit.edit_id), recorded_tag.value_type)
-            columns = {"t_us": wire.micros(old.ts_us), "v": wire.values(old), "q": old.quality.tolist()}
+            values = wire.values(old)
+            if recorded_tag.value_type is ValueType.TEXT:
+                known = texts.texts_of(tx, old.values.tolist())
+                values = [None if code is None else known.get(int(code), "") for code in values]
+            columns = {"t_us": wire.micros(old.ts_us), "v": values, "q": old.quality.tolist()}
             answers.append(ModifiedOut.model_validate({**_out(edit).model_dump(), **columns}))
     return answers
 
@@ -110,6 +123,11 @@ def _history(store: Store, uid: str) -> tuple[Tag, HistoryKey]:
     if history is None:
         raise NotFound("history", tag.name, field="tag")
     return tag, history.key
+
+
+def _codes(store: Store, values: list[str]) -> list[int]:
+    with store.transaction() as tx:
+        return texts.codes_of(tx, values)
 
 
 def _out(edit: Edit) -> EditOut:

@@ -12,17 +12,21 @@ from cronaca.api.permissions import Exports
 from cronaca.api.routes.figures import ServiceDep
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.jobs import ExportJobOut, FiguresJobIn, FiguresJobOut, JobIn, JobOut
+from cronaca.api.schemas.jobs import ExportJobOut, FiguresJobIn, FiguresJobOut, JobIn, JobOut, TableJobIn
 from cronaca.api.schemas.specs import spec_of
 from cronaca.core.errors import CorruptPayload, NotFound
 from cronaca.db import Store
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow
 from cronaca.services.jobs import asking
-from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, JobSpec, from_text
+from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, ExportTable, JobSpec, from_text
 
 router = api_router("/jobs", "jobs")
-_TYPES: Final = {"csv": "text/csv; charset=utf-8", "parquet": "application/vnd.apache.parquet"}
+_TYPES: Final = {
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "parquet": "application/vnd.apache.parquet",
+}
 
 
 @router.get("")
@@ -37,6 +41,8 @@ def add_job(store: StoreDep, service: ServiceDep, who: Exports, body: JobIn) -> 
     """Has the worker make a file of samples or figures. It may be of any window and of many tags."""
     if isinstance(body, FiguresJobIn):
         return _get(store, asking.ask_figures(store, who, service, spec_of(body.figures)))
+    if isinstance(body, TableJobIn):
+        return _get(store, asking.ask_table(store, who, _table(body)))
     spec = ExportSamples(
         tuple(body.tags), int(body.start_us), int(body.end_us), body.form, body.archives, body.utc
     )
@@ -95,11 +101,19 @@ def _out(job: JobRow) -> JobOut:
     )  # fmt: skip
 
 
+def _table(body: TableJobIn) -> ExportTable:
+    return ExportTable(
+        tuple(body.tags), int(body.start_us), int(body.end_us), body.form, body.layout, body.step_us,
+        body.between == "interpolated", body.order, body.value, body.quality, body.archives,
+    )  # fmt: skip
+
+
 def _export(spec: JobSpec | None) -> ExportJobOut | None:
-    if not isinstance(spec, ExportSamples):
+    if not isinstance(spec, ExportSamples | ExportTable):
         return None
     return ExportJobOut(
-        tag_count=len(spec.tags), start_us=str(spec.start_us), end_us=str(spec.end_us), form=spec.form
+        is_table=isinstance(spec, ExportTable), tag_count=len(spec.tags), start_us=str(spec.start_us),
+        end_us=str(spec.end_us), form=spec.form,
     )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import time
 from collections.abc import Mapping
 from dataclasses import replace
@@ -18,20 +19,20 @@ from cronaca.api.schemas.samples import SampleCell, SampleFiguresOut, SampleGap,
 from cronaca.core import quality as q
 from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.samples import Cell, QualityChoice, SampleRow, ValueCondition
-from cronaca.exchange.sample_table import write_sample_table
+from cronaca.exchange.sample_table import TablePart, TableShape, write_sample_table
 from cronaca.exchange.shown import Form, basic_text
 from cronaca.plant.site import find_plant
 from cronaca.services.sample_tables import (
+    MOST_TABLE_TAGS,
     Layout,
     PageSpec,
     RowOrder,
     SampleTables,
     Selection,
-    state_names,
 )
+from cronaca.services.table_files import names_of
 
 router = api_router("/samples", "history")
-MOST_TAGS: Final = 32
 MOST_ROWS: Final = 100_000
 """Of a file that is made while one waits."""
 _MEDIA: Final = {
@@ -48,7 +49,7 @@ def get_tables(request: Request) -> SampleTables:
 
 def get_selection(
     store: StoreDep,
-    tag: Annotated[list[Uid], Query(min_length=1, max_length=MOST_TAGS)],
+    tag: Annotated[list[Uid], Query(min_length=1, max_length=MOST_TABLE_TAGS)],
     start: Micros,
     end: Micros,
     value: Annotated[
@@ -116,21 +117,20 @@ def export_samples(
     spec: SpecDep,
     form: Form = Form.CSV,
 ) -> Response:
-    """All rows of the table (at most 100,000) as a file, in its order; times in the plant's zone with their
-    offset. The name of the file says from when to when."""
+    """All rows of the table (at most 100,000; more are a job) as a file, in its order; times in the plant's
+    zone with their offset. The name of the file says from when to when."""
     found = tables.whole(selection, spec, MOST_ROWS)
     with store.snapshot() as tx:
         plant = find_plant(tx)
     zone = "UTC" if plant is None else plant.zone
-    names = {
-        tag.uid: found.texts if tag.value_type is ValueType.TEXT else state_names(tag)
-        for tag in selection.tags
-    }
-    data = write_sample_table(form, selection.tags, found.rows, names, zone)
+    part = TablePart(found.rows, names_of(selection.tags, found.texts))
+    shape = TableShape(selection.tags, zone, is_single=spec.layout is Layout.SAMPLE)
+    stream = io.BytesIO()
+    write_sample_table(stream, form, shape, [part])
     window = selection.window
     name = f"samples_{basic_text(window.start_us, zone)}_to_{basic_text(window.end_us, zone)}.{form.value}"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(data, media_type=_MEDIA[form], headers=headers)
+    return Response(stream.getvalue(), media_type=_MEDIA[form], headers=headers)
 
 
 @router.get("/figures")

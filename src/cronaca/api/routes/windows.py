@@ -40,7 +40,9 @@ def get_window(
     request = WindowRequest(unit=unit, which=which, weekday=weekday, count=count)
     if text is not None:
         if unit is not None or weekday is not None:
-            raise InvalidInput("text", "two-things", "it says two things", "Give text, or unit, or weekday.")
+            raise InvalidInput(
+                "text", "two-things", "it gives two alternatives", "Give text, or unit, or weekday."
+            )
         request = read_window(text, plant.calendar, now_us, _beside(start, end, now_us))
     return _named(request, plant.calendar, now_us)
 

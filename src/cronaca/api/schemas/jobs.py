@@ -9,7 +9,9 @@ from pydantic import Field
 from cronaca.api.schemas import Micros, Model, Uid
 from cronaca.api.schemas.figures import FiguresIn
 from cronaca.core.jobs import FileForm, JobState
+from cronaca.core.samples import QualityChoice
 from cronaca.services.jobs.asking import MOST_TAGS
+from cronaca.services.sample_tables import MOST_TABLE_TAGS, Layout, RowOrder
 
 
 class ExportJobIn(Model):
@@ -26,6 +28,27 @@ class ExportJobIn(Model):
     """Times in UTC; by default in the plant's zone with their offset."""
 
 
+class TableJobIn(Model):
+    """A file with all rows of a table of samples, as GET /samples shows them, however many."""
+
+    kind: Literal["export_table"]
+    tags: list[Uid] = Field(max_length=MOST_TABLE_TAGS)
+    start_us: Micros
+    end_us: Micros
+    form: FileForm = FileForm.CSV
+    layout: Layout = Layout.SAMPLE
+    step_us: int = Field(1_000_000, ge=1000, le=31 * 86_400_000_000)
+    """Interval of the grid in µs."""
+    between: Literal["held", "interpolated"] = "held"
+    """Values between samples."""
+    order: RowOrder = RowOrder.NEWEST
+    value: str = Field("", max_length=100)
+    """`> 80`, `80 to 90`, `!= 0`, or a text that a value contains."""
+    quality: QualityChoice = QualityChoice.ANY
+    archives: dict[Uid, Annotated[str, Field(max_length=100)]] = Field({}, max_length=MOST_TABLE_TAGS)
+    """By tag, where another archive than the fitting one is to be read."""
+
+
 class FiguresJobIn(Model):
     """A CSV file with figures, as POST /figures computes them, but of any number of samples. Windows are
     those of now."""
@@ -34,12 +57,13 @@ class FiguresJobIn(Model):
     figures: FiguresIn
 
 
-JobIn = Annotated[ExportJobIn | FiguresJobIn, Field(discriminator="kind")]
+JobIn = Annotated[ExportJobIn | TableJobIn | FiguresJobIn, Field(discriminator="kind")]
 
 
 class ExportJobOut(Model):
-    """What a file of samples holds."""
+    """What a file of samples holds; `is_table`: the rows of a table of samples."""
 
+    is_table: bool
     tag_count: int
     start_us: Micros
     end_us: Micros

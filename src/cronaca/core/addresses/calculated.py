@@ -96,7 +96,7 @@ def parse_calculation(text: str, value_type: ValueType) -> Calculation:
         raise InvalidInput(
             "value_type",
             "calculated-value-no-text",
-            "a calculated value is no text",
+            "a calculated value cannot be text",
             "Take a number or boolean.",
         )
     if kind in _METERS and value_type not in _COUNTS:

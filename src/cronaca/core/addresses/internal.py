@@ -48,7 +48,7 @@ def parse_internal_address(text: str, value_type: ValueType) -> InternalAddress:
         raise InvalidInput(
             "value_type",
             "internal-value-no-text",
-            "an internal value is no text yet",
+            "an internal value cannot be text yet",
             "Take a number, boolean or state.",
         )
     return InternalAddress(None if initial is None else checked_value(initial, value_type, "address"), keep)

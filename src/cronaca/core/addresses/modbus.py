@@ -166,7 +166,7 @@ def parse_address(text: str, value_type: ValueType) -> ModbusAddress:
         raise InvalidInput(
             "value_type",
             "modbus-value-no-text",
-            "a Modbus value is no text",
+            "a Modbus value cannot be text",
             "Take a number, a boolean or a state.",
         )
     if value_type is not ValueType.FLOAT and address.data_type in (DataType.FLOAT32, DataType.FLOAT64):

@@ -72,7 +72,7 @@ def parse_opcua_address(text: str, value_type: ValueType) -> OpcUaAddress:
         raise
     except (KeyError, TypeError, ValueError) as exc:
         raise InvalidInput(
-            "address", "no-opc-ua-node", "{text} is no OPC UA node ({exc})", _REMEDY, text=text, exc=exc
+            "address", "no-opc-ua-node", "{text} is not an OPC UA node ({exc})", _REMEDY, text=text, exc=exc
         ) from exc
     if not isinstance(node, str) or len(node) > _LONGEST_NODE or not _NODE.fullmatch(node.strip()):
         raise InvalidInput("address", "not-node-id", "{node!r} is not a node id", _REMEDY, node=node)
@@ -170,7 +170,7 @@ def check_thumbprint(value: object) -> str:
         raise InvalidInput(
             "trusted",
             "no-sha-certificate",
-            "it is no SHA-256 of a certificate",
+            "it is not the SHA-256 of a certificate",
             "Test the source, and trust what it shows.",
         )
     return text

@@ -46,7 +46,7 @@ STATES: Final = {
     Item.SOURCE_STATE: ("connecting", "up", "down", "disabled"),
     Item.LOGGER_STATE: ("recording", "stopped", "inhibited", "paused", "waiting"),
     Item.LOGGER_REASON: (
-        "none", "person", "inhibit tag", "schedule", "tag", "no tags", "plant not told", "interval",
+        "none", "person", "inhibit tag", "schedule", "tag", "no tags", "status not written", "interval",
     ),
 }  # fmt: skip
 """Names of the values, from 0."""

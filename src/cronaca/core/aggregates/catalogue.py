@@ -146,7 +146,7 @@ def refuse_type(name: str, types: frozenset[ValueType], value_type: ValueType) -
         raise InvalidInput(
             "stat",
             "no-meaning-values",
-            "{name} has no meaning for {value_type} values",
+            "{name} is not defined for {value_type} values",
             "Use it for {value} tags, or count, time and states here: Count, "
             "NumberOfTransitions, PercentGood.",
             name=name,

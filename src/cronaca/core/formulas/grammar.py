@@ -122,7 +122,7 @@ def _check_call(name: Token, arguments: tuple[Node, ...]) -> None:
                 raise InvalidInput(
                     FIELD,
                     "wants-length-time",
-                    "{at}{name} wants a length of time",
+                    "{at}{name} needs a duration",
                     "Write {signature}, e.g. 10 min.",
                     at=at,
                     name=name,
@@ -196,7 +196,7 @@ def _wrong(text: str, exc: UnexpectedInput) -> InvalidInput:
             FIELD,
             "character-means-nothing-here",
             "at character {column}: {sign!r} means nothing here",
-            "Take it out.",
+            "Remove it.",
             column=column,
             sign=sign,
         )

@@ -38,7 +38,7 @@ def check_formula(place: Calculation) -> None:
                 _FIELD,
                 "not-formula",
                 "{name!r} is not in the formula",
-                "Use it there, or take it out.",
+                "Use it there, or remove it.",
                 name=name,
             )
 
@@ -64,7 +64,7 @@ def _visit(
         raise InvalidInput(
             _FIELD,
             "goes-round-circle",
-            "it goes round in a circle: {circle}",
+            "it is circular: {circle}",
             "Break it at one of these tags.",
             circle=circle,
         )

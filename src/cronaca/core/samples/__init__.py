@@ -1,6 +1,7 @@
 """Tables of samples: which samples a table shows, and its rows, newest first."""
 
 from cronaca.core.samples.conditions import QualityChoice, ValueCondition, matching
+from cronaca.core.samples.ordering import Run, merged, rows_of, sorted_run
 from cronaca.core.samples.rows import (
     Cell,
     SampleRow,
@@ -12,6 +13,6 @@ from cronaca.core.samples.rows import (
 )
 
 __all__ = [
-    "Cell", "QualityChoice", "SampleRow", "ValueCondition", "grid_times", "instants", "joined_row",
-    "matching", "newest_first", "sample_row",
+    "Cell", "QualityChoice", "Run", "SampleRow", "ValueCondition", "grid_times", "instants", "joined_row",
+    "matching", "merged", "newest_first", "rows_of", "sample_row", "sorted_run",
 ]  # fmt: skip

@@ -198,7 +198,7 @@ class TagSpec:
             raise InvalidInput(
                 "states",
                 "value-no-bit-number",
-                "a value is no 32-bit number or has no name",
+                "a value is not a 32-bit number, or has no name",
                 "Name each value.",
             )
         return json.dumps({str(value): names[value] for value in sorted(names)})

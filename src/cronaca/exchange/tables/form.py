@@ -53,7 +53,7 @@ class Rejects:
                 "file",
                 "file-refused",
                 "{lines}",
-                "Mend the line, or let bad lines be skipped: --on-bad skip.",
+                "Correct the line, or let bad lines be skipped: --on-bad skip.",
                 lines=str(lines[0]),
             )
 
@@ -155,6 +155,6 @@ def check_tags(names: Sequence[str], kinds: Mapping[str, ValueType]) -> None:
             "file",
             "no-tags-named",
             "there are no tags named {listed}",
-            "Add the tags, or mend the names.",
+            "Add the tags, or correct the names.",
             listed=listed,
         )

@@ -139,7 +139,7 @@ def _batches(reader: pacsv.CSVStreamingReader) -> Iterator[pa.RecordBatch]:
             return
         except pa.ArrowInvalid as exc:
             raise InvalidInput(
-                "file", "file-unreadable", "{exc}", "Mend the file.", exc=str(exc).splitlines()[0]
+                "file", "file-unreadable", "{exc}", "Correct the file.", exc=str(exc).splitlines()[0]
             ) from exc
 
 

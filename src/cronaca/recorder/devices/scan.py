@@ -29,7 +29,7 @@ _STALE_SCANS: Final = 3
 _TOLERATED_US: Final = 5 * SECOND
 """A recorder that was held up for longer leaves a gap; for shorter its values are Uncertain."""
 OnMissed = Callable[[Slots, Window, str], None]
-"""Told of slots that nobody read over a window, because the recorder was held up, and why in words."""
+"""Told of slots that nobody read over a window, because the recorder was delayed, and why in words."""
 
 
 @dataclass(slots=True)
@@ -144,7 +144,7 @@ class SourceScanner(SourceWorker):
         self._on_readings(Readings.of(group.slots, since_us, Values(last.bits, doubtful)))
         unread = Window(since_us, group.next_us + late_us)
         if unread.length_us > max(_TOLERATED_US, _STALE_SCANS * group.interval_us) and self._on_missed:
-            who = "the recorder was held up" if 2 * late_us > unread.length_us else "the device was slow"
+            who = "the recorder was delayed" if 2 * late_us > unread.length_us else "the device was slow"
             length_s = unread.length_us / SECOND
             self._on_missed(group.slots, unread, f"Nothing was read for {length_s:.1f} s: {who}.")
 

@@ -271,7 +271,7 @@ class Flusher:
         after_us = self._clock.now_us() if step.before_us is None else step.after_us
         number = self._sink.open_epoch(self._holder, after_us)
         if number is None and step.before_us is None and self._lapses_at > time.monotonic():
-            raise StoreConflict("The lease of the life before has not lapsed yet.")
+            raise StoreConflict("The lease of the previous run has not expired yet.")
         if number is None:
             raise LeaseLost(self._epoch)
         self._epoch = number

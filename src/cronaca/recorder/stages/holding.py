@@ -65,7 +65,7 @@ class Holding:
     def _hold(self, logger: Logger, before: Hold | None, now_us: int) -> Hold | None:
         """Only a usable value holds off, or lets go: a failed source must do neither."""
         if self._says(logger.inhibit_tag, now_us):
-            text = f"{self._name(logger.inhibit_tag)} holds it off."
+            text = f"{self._name(logger.inhibit_tag)} inhibits it."
             return Hold(GapReason.LOGGER_INHIBITED, "inhibited", "inhibit tag", text)
         spans, tag_id = logger.when.spans, logger.when.tag
         if spans and not is_within(spans, self._zone, now_us):
@@ -75,7 +75,7 @@ class Holding:
         hold = self._says(tag_id, now_us)
         if hold is None:
             return before if before is not None and before.why == "tag" else None
-        text = f"{self._name(tag_id)} says that it is not wanted."
+        text = f"{self._name(tag_id)} disables it at present."
         return None if hold else Hold(GapReason.LOGGER_PAUSED, "paused", "tag", text)
 
     def members_off(self, logger: Logger, before: frozenset[int], now_us: int) -> frozenset[int]:

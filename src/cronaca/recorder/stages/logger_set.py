@@ -285,7 +285,7 @@ class LoggerSet(Stage):
         logger = self._loggers.get(logger_id)
         if logger is None:
             why = self.why_failed(logger_id)
-            return why or "The logger is not at work: it is stopped, or was just added."
+            return why or "The logger is not running: it is stopped, or was just added."
         if not logger.setup.tags:
             return "The logger has no tags: there is nothing to record."
         logger.ask(now_us)

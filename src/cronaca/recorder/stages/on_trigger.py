@@ -15,7 +15,7 @@ from cronaca.recorder.outputs.queue import Samples
 from cronaca.recorder.stages.logger_stage import NEVER, PATIENCE_US, EdgeWatch, LoggerStage
 from cronaca.recorder.stages.stage import Moment, StageContext
 
-BY_PERSON: Final = "asked for"
+BY_PERSON: Final = "on demand"
 
 
 class RecordLogger(LoggerStage):

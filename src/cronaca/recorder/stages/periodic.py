@@ -155,7 +155,7 @@ class PeriodicLogger(LoggerStage):
     def _tell_missed(self, missed: Window) -> None:
         if missed.length_us > self._mode.tolerance_us(self.interval_us):
             length_s = missed.length_us / SECOND
-            detail = f"{self.setup.name} was held up: nothing was recorded for {length_s:g} s."
+            detail = f"{self.setup.name} was delayed: nothing was recorded for {length_s:g} s."
             gap = Gap(missed.start_us, missed.end_us, GapReason.RECORDER_LATE, detail, self.keys_on())
             self._context.emit(gap)
             self.tear()

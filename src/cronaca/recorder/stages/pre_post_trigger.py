@@ -52,7 +52,7 @@ class PrePostTriggerLogger(LoggerStage):
     @property
     def remark(self) -> tuple[str, str, str] | None:
         """That it waits for its trigger."""
-        return ("waiting", "none", "It waits for its trigger.") if self.waits else None
+        return ("waiting", "none", "Waiting for its trigger.") if self.waits else None
 
     @property
     def is_covered(self) -> bool:

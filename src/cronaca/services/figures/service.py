@@ -186,7 +186,7 @@ class FigureService:
             raise InvalidInput(
                 "figure.stat",
                 "table-explains-itself",
-                "a table explains itself",
+                "a table has no explanation",
                 "Ask for a figure of one value.",
             )
         made = core.explain(
@@ -377,7 +377,9 @@ def _intervals(window_spec: s.WindowSpec, calendar: PlantCalendar, now_us: int) 
     if window_spec.split.unit is None:
         return window, split_by_duration(window, window_spec.split.interval_us)
     if window_spec.split.interval_us:
-        raise InvalidInput("split", "split-two-things", "it says two things", "Give interval_us or unit.")
+        raise InvalidInput(
+            "split", "split-two-things", "it gives two alternatives", "Give interval_us or unit."
+        )
     return window, split_by_unit(window, window_spec.split.unit, calendar)
 
 

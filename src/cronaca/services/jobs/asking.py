@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Final
 
 from cronaca.core.access import EVERYTHING, Permission, Permitted
@@ -19,8 +19,8 @@ from cronaca.plant.histories import list_choices
 from cronaca.plant.site import find_plant
 from cronaca.services.acting import Act, act
 from cronaca.services.figures import FigureService, FiguresSpec
-from cronaca.services.jobs.for_people import export_archives, export_tags
-from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, JobSpec, to_text
+from cronaca.services.jobs.for_people import export_archives, export_tags, table_selection
+from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, ExportTable, JobSpec, to_text
 
 MOST_TAGS: Final = 10_000
 MOST_OPEN: Final = 20
@@ -36,10 +36,7 @@ def may_still(_person: str, permission: Permission) -> bool:
 def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     """Has the samples written to a file; returns the uid of the job. What cannot be exported is refused at
     once: raises InvalidInput, also when many jobs of the person are under way."""
-    if not spec.tags:
-        raise InvalidInput("tags", "tags-none", "there are none", "Name at least one tag.")
-    if len(set(spec.tags)) != len(spec.tags):
-        raise InvalidInput("tags", "tag-named-twice", "a tag is named twice", "Name each tag once.")
+    _check_named(spec.tags)
     window = Window.parse(spec.start_us, spec.end_us, "start_us", "end_us")
     tags, archives = export_tags(store, spec.tags), export_archives(store, spec)
     with store.snapshot() as tx:
@@ -51,6 +48,23 @@ def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     name = f"samples_{_text(store, window.start_us)}_to_{_text(store, window.end_us)}"
     content = {"tags": len(spec.tags), "form": spec.form.value}
     return _add(store, who, spec, name, content)
+
+
+def ask_table(store: Store, who: Permitted, spec: ExportTable) -> str:
+    """Has all rows of a table of samples written to a file; returns the uid of the job. Raises as
+    `ask_export` does."""
+    _check_named(spec.tags)
+    of = table_selection(store, spec)
+    name = f"samples_{_text(store, of.window.start_us)}_to_{_text(store, of.window.end_us)}"
+    content = {"tags": len(spec.tags), "form": spec.form.value, "layout": spec.layout.value}
+    return _add(store, who, spec, name, content)
+
+
+def _check_named(uids: Sequence[str]) -> None:
+    if not uids:
+        raise InvalidInput("tags", "tags-none", "there are none", "Name at least one tag.")
+    if len(set(uids)) != len(uids):
+        raise InvalidInput("tags", "tag-named-twice", "a tag is named twice", "Name each tag once.")
 
 
 def ask_figures(store: Store, who: Permitted, figures: FigureService, spec: FiguresSpec) -> str:

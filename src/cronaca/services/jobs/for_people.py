@@ -11,7 +11,9 @@ from zoneinfo import ZoneInfo
 from cronaca.core.aggregates import by_duration
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
+from cronaca.core.samples import ValueCondition
 from cronaca.db import Store
+from cronaca.exchange.sample_table import TableShape, write_sample_table
 from cronaca.exchange.sheets import CsvFile
 from cronaca.exchange.shown import Form, write_shown
 from cronaca.history.read.figures import FigureReader, Wanted
@@ -22,8 +24,10 @@ from cronaca.plant.tags import find_tags
 from cronaca.services.figures import FigureService, FiguresSpec
 from cronaca.services.jobs.figures_file import HEADER, rows_of
 from cronaca.services.jobs.runner import Doing, Handler, Outcome
-from cronaca.services.jobs.specs import ComputeFigures, ExportSamples
+from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, ExportTable
 from cronaca.services.sample_files import recorded_parts, texts_in
+from cronaca.services.sample_tables import Layout, PageSpec, SampleTables, Selection, check_order
+from cronaca.services.table_files import parts_of
 
 MOST_FILE_BYTES: Final = 4 << 30
 
@@ -53,7 +57,20 @@ def handlers(store: Store, figures: FigureService, most_bytes: int = MOST_FILE_B
         _check_size(path, most_bytes)
         return Outcome(file=path)
 
-    return {ExportSamples.kind: export, ComputeFigures.kind: compute}
+    def table(doing: Doing) -> Outcome:
+        spec = doing.spec
+        if not isinstance(spec, ExportTable):
+            raise TypeError(f"{spec.kind} is no table")
+        path = doing.folder / f"{doing.name}.{spec.form.value}"
+
+        def tell(share: float) -> None:
+            _check_size(path, most_bytes)
+            doing.tell(share)
+
+        _write_table(store, spec, path, tell)
+        return Outcome(file=path)
+
+    return {ExportSamples.kind: export, ExportTable.kind: table, ComputeFigures.kind: compute}
 
 
 def _write_samples(store: Store, spec: ExportSamples, path: Path, tell: Callable[[float], None]) -> None:
@@ -69,6 +86,31 @@ def _write_samples(store: Store, spec: ExportSamples, path: Path, tell: Callable
     write_shown(path, Form(spec.form.value), parts, zone, texts_in(store))
 
 
+def _write_table(store: Store, spec: ExportTable, path: Path, tell: Callable[[float], None]) -> None:
+    of, how = table_selection(store, spec), page_spec(spec)
+    with store.snapshot() as tx:
+        zone = get_plant(tx).zone
+    tables = SampleTables(store, SeriesReader(store))
+    shape = TableShape(of.tags, zone, is_single=how.layout is Layout.SAMPLE)
+    with path.open("wb") as stream:
+        parts = parts_of(tables, of, how, path.parent, tell)
+        write_sample_table(stream, Form(spec.form.value), shape, parts)
+
+
+def table_selection(store: Store, spec: ExportTable) -> Selection:
+    """What a table shows; raises InvalidInput for what does not exist or cannot be shown so."""
+    tags = tuple(export_tags(store, spec.tags))
+    window = Window.parse(spec.start_us, spec.end_us, "start_us", "end_us")
+    of = Selection(tags, window, ValueCondition.parse(spec.value), spec.quality, export_archives(store, spec))
+    check_order(of, page_spec(spec))
+    return of
+
+
+def page_spec(spec: ExportTable) -> PageSpec:
+    """How the rows of a table are made."""
+    return PageSpec(spec.layout, spec.step_us, spec.interpolated, order=spec.order)
+
+
 def _write_figures(
     store: Store, figures: FigureService, request: FiguresSpec, path: Path, doing: Doing
 ) -> None:
@@ -76,16 +118,15 @@ def _write_figures(
     names = [tag.name for tag in export_tags(store, request.tags)]
     with store.snapshot() as tx:
         zone = ZoneInfo(get_plant(tx).zone)
-    file = CsvFile(path, HEADER)
-    try:
+    with path.open("wb") as stream:
+        file = CsvFile(stream, HEADER)
         for i, (uid, name) in enumerate(zip(request.tags, names, strict=True)):
             doing.tell(i / len(names))
             computed = figures.compute(replace(request, tags=(uid,)))
             for result in computed.results:
                 for spec, figure in zip(request.figures, result.figures, strict=True):
                     file.write(rows_of(name, spec, figure, zone))
-    finally:
-        file.close()
+        file.finish()
 
 
 def _check_size(path: Path, most_bytes: int) -> None:
@@ -111,7 +152,7 @@ def export_tags(store: Store, uids: Sequence[str]) -> list[Tag]:
     return [by_uid[uid] for uid in uids]
 
 
-def export_archives(store: Store, spec: ExportSamples) -> dict[int, int]:
+def export_archives(store: Store, spec: ExportSamples | ExportTable) -> dict[int, int]:
     """The archives that are chosen, by number; raises InvalidInput for one that does not exist, or of a tag
     that is not exported."""
     chosen = {}

@@ -126,7 +126,7 @@ class JobRunner:
 
     def _outcome(self, job: ClaimedJob, folder: Path) -> Outcome:
         if job.spent:
-            raise CronacaError("It was begun several times and ended the worker each time. Ask for less.")
+            raise CronacaError("It was started several times, and ended the worker each time. Request less.")
         permission = Permission(job.permission)
         if not self._may_still(job.person, permission):
             raise NotPermitted(job.person, permission.value)
@@ -179,4 +179,4 @@ class _Telling:
         self._again_at = time.monotonic() + _SAY_S
         number, holder = self._job.number, self._holder
         if not self._store.run(lambda tx: jobs.put_share(tx, number, holder, share)):
-            raise Cancelled("The job is not wanted any more.")
+            raise Cancelled("The job was cancelled.")

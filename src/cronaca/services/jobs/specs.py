@@ -14,7 +14,9 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.jobs import FileForm
 from cronaca.core.loggers import OnChange, Periodic
 from cronaca.core.model import Tag
+from cronaca.core.samples import QualityChoice
 from cronaca.services.figures.specs import FiguresSpec
+from cronaca.services.sample_tables import Layout, RowOrder
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +75,26 @@ class ExportSamples:
 
 
 @dataclass(frozen=True, slots=True)
+class ExportTable:
+    """A file with all rows of a table of samples, of tags (by uid) in [start_us, end_us). `archives`: by tag,
+    where not the fitting one; `value`: what was typed to see some values only."""
+
+    kind: ClassVar[str] = "export_table"
+
+    tags: tuple[str, ...]
+    start_us: int
+    end_us: int
+    form: FileForm = FileForm.CSV
+    layout: Layout = Layout.SAMPLE
+    step_us: int = 1_000_000
+    interpolated: bool = False
+    order: RowOrder = RowOrder.NEWEST
+    value: str = ""
+    quality: QualityChoice = QualityChoice.ANY
+    archives: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class ComputeFigures:
     """A file with figures of tags, of any number of samples."""
 
@@ -81,9 +103,9 @@ class ComputeFigures:
     figures: FiguresSpec
 
 
-JobSpec = Recall | FillGap | ExportSamples | ComputeFigures
+JobSpec = Recall | FillGap | ExportSamples | ExportTable | ComputeFigures
 KINDS: Final[Mapping[str, type[JobSpec]]] = {
-    kind.kind: kind for kind in (Recall, FillGap, ExportSamples, ComputeFigures)
+    kind.kind: kind for kind in (Recall, FillGap, ExportSamples, ExportTable, ComputeFigures)
 }
 
 

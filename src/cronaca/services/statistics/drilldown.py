@@ -46,7 +46,7 @@ class DrilldownService:
             raise InvalidInput(
                 "norm",
                 "stretches-compared-with-like",
-                "stretches are compared with their like",
+                "stretches are compared with similar ones",
                 "Choose another.",
             )
         tags = self._tags(spec.tags)

@@ -1,5 +1,6 @@
 import { expect, it } from 'vitest';
-import { samplesFile, samplesQuery, type Wish } from './rows';
+import { tableJob } from './files';
+import { samplesQuery, type Wish } from './rows';
 
 const WISH: Wish = {
   tags: ['a', 'b'],
@@ -27,10 +28,8 @@ it('rows that were asked for before stand in only where their cells are those of
 });
 
 it('a file is asked for with all that is chosen', () => {
-  const url = new URL(samplesFile({ ...WISH, value: '> 80 & x' }, SPAN, 'xlsx'), 'http://plant.local');
-  expect(url.searchParams.getAll('tag')).toEqual(['a', 'b']);
-  expect(Object.fromEntries(url.searchParams)).toMatchObject({
-    ...{ start: '0', end: '100', form: 'xlsx', value: '> 80 & x' },
-    ...{ layout: 'time', step_us: '10', quality: 'any' },
+  expect(tableJob({ ...WISH, value: '> 80 & x', order: 'largest' }, SPAN, 'xlsx')).toEqual({
+    ...{ kind: 'export_table', tags: ['a', 'b'], start_us: '0', end_us: '100', form: 'xlsx', archives: {} },
+    ...{ layout: 'time', step_us: 10, between: 'held', order: 'largest', value: '> 80 & x', quality: 'any' },
   });
 });

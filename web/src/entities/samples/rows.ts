@@ -28,8 +28,13 @@ export interface Wish {
 const PAGE = 200;
 const MOST = 1000;
 
-const chosen = ({ tags, value, quality }: Wish) => ({ tag: [...tags], value, quality });
-const shaped = ({ layout, stepUs, between, order }: Wish) => ({ layout, step_us: stepUs, between, order });
+export const chosen = ({ tags, value, quality }: Wish) => ({ tag: [...tags], value, quality });
+export const shaped = ({ layout, stepUs, between, order }: Wish) => ({
+  layout,
+  step_us: stepUs,
+  between,
+  order,
+});
 
 /** Rows of other tags would stand in the wrong columns. */
 function hasSameCells(wish: Wish, asked: unknown): boolean {
@@ -54,11 +59,7 @@ export const samplesQuery = (wish: Wish, span: Span, key: string) =>
       return unwrap(await client.GET('/api/samples', { params: { query }, signal }));
     },
     initialPageParam: { endUs: Math.ceil(span.endUs), offset: 0 },
-    getNextPageParam: (last, _, before): Place | undefined => {
-      if (last.next_end_us === null) return undefined;
-      if (wish.order === 'newest') return { endUs: Number(last.next_end_us), offset: 0 };
-      return { ...before, offset: before.offset + last.rows.length };
-    },
+    getNextPageParam: (last, _, before): Place | null => placeAfter(wish, last, before),
     placeholderData: (before, query) => (hasSameCells(wish, query?.queryKey[2]) ? before : undefined),
     enabled: wish.tags.length > 0,
   });
@@ -95,11 +96,31 @@ export const sampleFiguresQuery = (wish: Wish, span: Span, key: string, everyMs:
     placeholderData: keepPreviousData,
   });
 
-/** The address of a file with all rows. */
-export function samplesFile(wish: Wish, span: Span, form: 'csv' | 'xlsx' | 'parquet'): string {
-  const { tag, ...more } = { ...chosen(wish), ...shaped(wish) };
-  const ends = { start: Math.floor(span.startUs), end: Math.ceil(span.endUs) };
-  const query = new URLSearchParams(tag.map((uid) => ['tag', uid]));
-  for (const [name, value] of Object.entries({ ...more, ...ends, form })) query.set(name, String(value));
-  return `/api/samples/export?${query.toString()}`;
+/** The first rows of a stretch, in their order, as many as go on paper, and whether these are all. */
+export async function readRows(
+  wish: Wish,
+  span: Span,
+  most: number,
+): Promise<Pick<SamplesPageData, 'rows' | 'gaps'> & { isAll: boolean }> {
+  const rows: SampleRow[] = [];
+  const gaps: SampleGap[] = [];
+  let place: Place | null = { endUs: Math.ceil(span.endUs), offset: 0 };
+  while (place !== null && rows.length < most) {
+    const query = {
+      ...{ ...chosen(wish), ...shaped(wish), limit: Math.min(MOST, most - rows.length) },
+      ...{ start: Math.floor(span.startUs), end: place.endUs, offset: place.offset },
+    };
+    const page: SamplesPageData = unwrap(await client.GET('/api/samples', { params: { query } }));
+    rows.push(...page.rows);
+    gaps.push(...page.gaps);
+    place = placeAfter(wish, page, place);
+  }
+  return { rows: rows.slice(0, most), gaps, isAll: place === null && rows.length <= most };
+}
+
+/** Where the next page begins; null: this was the last one. */
+function placeAfter(wish: Wish, page: SamplesPageData, before: Place): Place | null {
+  if (page.next_end_us === null) return null;
+  if (wish.order === 'newest') return { endUs: Number(page.next_end_us), offset: 0 };
+  return { ...before, offset: before.offset + page.rows.length };
 }

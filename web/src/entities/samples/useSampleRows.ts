@@ -1,7 +1,7 @@
 /** The rows of a table of samples that is read as one scrolls, and follows the present. */
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
-import type { Span } from '../../domain/time';
+import { HOUR, SECOND, type Span } from '../../domain/time';
 import { live } from '../../platform/live';
 import { freshSamplesQuery, samplesQuery, type SampleGap, type SampleRow, type Wish } from './rows';
 
@@ -38,8 +38,11 @@ export function useSampleRows(wish: Wish, span: Span | null, key: string, isLive
   });
   const fresh = useQuery(freshSamplesQuery(wish, Math.ceil(anchor.span.endUs), isPlaced && follows));
   const came = follows && !fresh.isPlaceholderData ? (fresh.data?.rows ?? NONE) : NONE;
+  const isAtTop = (older.data?.pages.length ?? 0) <= 1 && !older.isFetching;
   if (span !== null && !isPlaced) {
-    setAnchor({ own, span: { ...span, endUs: isLive ? beforeLate(span) : span.endUs } });
+    setAnchor({ own, span: { ...span, endUs: follows ? beforeLate(span) : span.endUs } });
+  } else if (span !== null && isLive && !follows && isAtTop && isDue(anchor.span, span)) {
+    setAnchor({ own, span });
   } else if (came.length > MOST_FRESH) {
     setAnchor({ own, span: { ...anchor.span, endUs: Number(came[FRESH_LEFT]?.t_us) } });
   }
@@ -68,6 +71,10 @@ export function useSampleRows(wish: Wish, span: Span | null, key: string, isLive
 
 const NONE: never[] = [];
 const NOWHERE: Span = { startUs: 0, endUs: 1 };
+
+/** Whether rows ordered by value are read anew: those of a long window take longer than they change. */
+const isDue = (before: Span, now: Span): boolean =>
+  now.endUs - before.endUs >= (now.endUs - now.startUs <= 2 * HOUR ? 3 : 30) * SECOND;
 
 const beforeLate = ({ startUs, endUs }: Span): number => Math.floor(Math.max(startUs + 1, endUs - LATE_US));
 

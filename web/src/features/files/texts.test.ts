@@ -28,6 +28,7 @@ describe('the state of a job', () => {
 
 describe('what a file holds', () => {
   const asked = {
+    is_table: false,
     tag_count: 1,
     start_us: '1780000000000000',
     end_us: '1780000060000000',

@@ -27,7 +27,9 @@ export function contentText(job: Job, zone: string): string {
     });
   const found = job.export;
   if (found === null) return job.name;
-  const tags = tagsText(found.tag_count);
+  const tags = found.is_table
+    ? fill(wording.tableOfTags, { tags: tagsText(found.tag_count) })
+    : tagsText(found.tag_count);
   const [start, end] = [found.start_us, found.end_us].map((us) => momentText(Number(us), zone));
   return `${tags}, ${start} – ${end}, ${found.form.toUpperCase()}`;
 }

@@ -1,22 +1,19 @@
 /** What stands above a table of samples: which ones are shown, its panels, its files. */
-import { FileDownloadOutlined } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/samples.json';
 import { fill } from '../../domain/fill';
-import type { Span } from '../../domain/time';
-import { samplesFile, type Wish } from '../../entities/samples/rows';
-import { served } from '../../platform/configuration';
 import { Choice, TextLine } from '../../ui';
+import { QUALITY_CHOICES } from './qualities';
 import type { SamplesState } from './state';
 
-export type Opened = 'rows' | 'changes' | 'sheets';
+export type Opened = 'rows' | 'changes' | 'files' | 'sheets';
 
 interface HeadProps {
   state: SamplesState;
-  wish: Wish;
-  span: Span | null;
+  /** There are rows that files can be made of. */
+  canSave: boolean;
   /** How many tags there are in the table. */
   count: number;
   opened: Opened | null;
@@ -26,20 +23,12 @@ interface HeadProps {
   onOpen: (panel: Opened) => void;
 }
 
-const QUALITIES = [
-  { value: 'any', label: common.any },
-  { value: 'good', label: common.good },
-  { value: 'uncertain', label: common.uncertain },
-  { value: 'bad', label: common.bad },
-  { value: 'not_good', label: wording.uncertainOrBad },
-];
-const FORMS = ['csv', 'xlsx', 'parquet'] as const;
-
 export function Head(props: HeadProps): ReactElement {
-  const { state, wish, span, count, opened, refused, onChange, onOpen } = props;
+  const { state, canSave, count, opened, refused, onChange, onOpen } = props;
   const panels: readonly [Opened, string][] = [
     ['rows', fill(wording.tagsAndRowsCount, { count })],
     ['changes', common.changes],
+    ...(canSave ? [['files', wording.files] as [Opened, string]] : []),
     ['sheets', common.sheets],
   ];
   return (
@@ -60,8 +49,8 @@ export function Head(props: HeadProps): ReactElement {
         <Choice
           label={common.quality}
           value={state.quality}
-          options={QUALITIES}
-          onChange={(quality) => onChange({ quality: quality as SamplesState['quality'] })}
+          options={QUALITY_CHOICES}
+          onChange={(quality) => onChange({ quality })}
         />
       </Box>
       <Box sx={{ flex: 1 }} />
@@ -77,19 +66,6 @@ export function Head(props: HeadProps): ReactElement {
             {name}
           </Button>
         ))}
-        {span !== null &&
-          refused === '' &&
-          count > 0 &&
-          FORMS.map((form) => (
-            <Button
-              key={form}
-              size="small"
-              startIcon={<FileDownloadOutlined />}
-              href={served(samplesFile(wish, span, form))}
-            >
-              {form === 'parquet' ? wording.parquet : form.toUpperCase()}
-            </Button>
-          ))}
       </Box>
     </Box>
   );

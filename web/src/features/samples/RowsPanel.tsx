@@ -66,12 +66,15 @@ export function RowsPanel({ state, tags, onChange, onClose }: RowsPanelProps): R
         />
       )}
       {state.layout === 'sample' ? (
-        <Choice
-          label={wording.order}
-          value={state.order}
-          options={ORDERS}
-          onChange={(order) => onChange({ order: order as SamplesState['order'] })}
-        />
+        <>
+          <Choice
+            label={wording.order}
+            value={state.order}
+            options={ORDERS}
+            onChange={(order) => onChange({ order: order as SamplesState['order'] })}
+          />
+          {state.order !== 'newest' && <Told>{wording.orderedByValueTheTableFollows}</Told>}
+        </>
       ) : (
         <>
           <Choice

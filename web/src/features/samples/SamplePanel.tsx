@@ -111,10 +111,9 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
       onDeleted();
     },
   });
-  const isText = tag.value_type === 'text';
   return (
     <FormFields of={form}>
-      <Panel title={tag.name} width={320} onClose={onClose} {...(isText ? {} : { onSubmit: form.onSubmit })}>
+      <Panel title={tag.name} width={320} onClose={onClose} onSubmit={form.onSubmit}>
         {choice}
         <Said
           what={[
@@ -127,10 +126,10 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
         <Typography component="h3" variant="h3">
           {wording.correctIt}
         </Typography>
-        {isText ? <Told>{wording.aTextIsCorrectedByImporting}</Told> : <NewValue tag={tag} />}
+        <NewValue tag={tag} />
         <Fields.Text name="reason" label={wording.reason} />
         {form.general !== null && <Told kind="error">{form.general}</Told>}
-        {!isText && <FormActions save={wording.correct} busy={form.busy} />}
+        <FormActions save={wording.correct} busy={form.busy} />
         {reason.trim() === '' ? (
           <Told>{wording.toDeleteTheSampleGiveA}</Told>
         ) : (
@@ -165,11 +164,12 @@ function NewValue({ tag }: { tag: Tag }): ReactElement {
 }
 
 const BOTH: [string, string][] = [
-  ['1', 'on'],
-  ['0', 'off'],
+  ['1', common.on],
+  ['0', common.off],
 ];
 
 function shapeOf(tag: Tag): ReturnType<typeof shapes.shape> {
+  const isText = tag.value_type === 'text';
   const wrong = (text: string): Record<string, string> => {
     if (text.trim() === '') return { value: wording.giveTheRightValue };
     if (/^[+-]?\d+$/.test(text.trim()) || parseNumber(text) !== null) return {};
@@ -177,14 +177,14 @@ function shapeOf(tag: Tag): ReturnType<typeof shapes.shape> {
   };
   return shapes.shape(
     { reason: shapes.filled(wording.sayWhyItIsKeptWith) },
-    ({ value }: Correction): Record<string, string> => (tag.value_type === 'text' ? {} : wrong(value)),
+    ({ value }: Correction): Record<string, string> => (isText && value !== '' ? {} : wrong(value)),
   );
 }
 
 /** As the server takes it: whole numbers as text, so that none loses a digit. */
 function valueOf(text: string, tag: Tag): number | string {
   if (tag.value_type === 'float') return parseNumber(text) ?? text;
-  return text.trim();
+  return tag.value_type === 'text' ? text : text.trim();
 }
 
 /** What stood at this time before, and who corrected it. */

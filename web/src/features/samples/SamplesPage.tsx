@@ -26,13 +26,14 @@ const ChangesPanel = lazyPart(
   wording.theChangesOfContacts,
   async () => (await import('./ChangesPanel')).ChangesPanel,
 );
+const FilesPanel = lazyPart(wording.theFiles, async () => (await import('./FilesPanel')).FilesPanel);
 const RowsPanel = lazyPart(wording.theChoiceOfTags, async () => (await import('./RowsPanel')).RowsPanel);
 const SamplePanel = lazyPart(wording.theSamplePanel, async () => (await import('./SamplePanel')).SamplePanel);
 const SavedSheets = lazyPart(
   wording.theSavedSheets,
   async () => (await import('../../entities/saved/SavedSheets')).SavedSheets,
 );
-const PRELOADED = [RowsPanel, SamplePanel, ChangesPanel, SavedSheets];
+const PRELOADED = [RowsPanel, SamplePanel, ChangesPanel, FilesPanel, SavedSheets];
 
 /** Who has not chosen any tags sees so many. */
 const FIRST_TAGS = 3;
@@ -81,7 +82,8 @@ function Samples(): ReactElement {
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
       <Head
-        {...{ state, wish, span, opened, refused }}
+        {...{ state, opened, refused }}
+        canSave={span !== null && refused === '' && tags.length > 0}
         count={tags.length}
         onChange={change}
         onOpen={(panel) => open(opened === panel && selected === null ? null : panel)}
@@ -91,7 +93,8 @@ function Samples(): ReactElement {
         <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', px: 2, pb: 1 }}>
           {span !== null && tags.length > 0 && (
             <SamplesTable
-              {...{ state, tags, span, zone }}
+              {...{ state, wish, tags, span, zone }}
+              onFiles={() => open('files')}
               found={refused === '' ? found : { ...found, error: null }}
               isRefused={refused !== ''}
               figures={figures.data ?? NONE}
@@ -115,7 +118,7 @@ function Samples(): ReactElement {
         ) : (
           span !== null && (
             <OpenedPanel
-              {...{ opened, state, tags, span, zone, everyMs }}
+              {...{ opened, state, wish, tags, span, zone, everyMs }}
               windowKey={listed.key}
               view={withState(params, { ...state, tags: uids }).toString()}
               onView={(view) => write(new URLSearchParams(view), true)}
@@ -170,6 +173,7 @@ function refusedValue(error: Error | null): string {
 interface OpenedPanelProps {
   opened: Opened | null;
   state: SamplesState;
+  wish: Wish;
   tags: readonly Tag[];
   span: Span;
   windowKey: string;
@@ -182,12 +186,15 @@ interface OpenedPanelProps {
 }
 
 function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
-  const { opened, state, tags, span, windowKey, everyMs, zone, view, onView, onChange, onClose } = props;
+  const { opened, state, wish, tags, span, windowKey, everyMs, zone, view, onView, onChange, onClose } =
+    props;
   switch (opened) {
     case 'rows':
       return <RowsPanel {...{ state, tags, onChange, onClose }} />;
     case 'changes':
       return <ChangesPanel {...{ tags, span, windowKey, everyMs, zone, onClose }} />;
+    case 'files':
+      return <FilesPanel {...{ wish, span, onClose }} />;
     case 'sheets':
       return <SavedSheets page="samples" {...{ view, onClose }} onOpen={onView} />;
     default:

@@ -27,6 +27,11 @@ describe('lines', () => {
     expect(lines.map(({ key }) => key)).toEqual(['50 a', 'gap a 5']);
   });
 
+  it('name a gap once that lasts from what was read before into what is new', () => {
+    const keys = linesOf([row(50)], [gap(5, 60), gap(5, 45)], 0).map(({ key }) => key);
+    expect(keys).toEqual(['50 a', 'gap a 5']);
+  });
+
   it('are told apart where tags have a sample at one time', () => {
     const keys = linesOf([row(5, 'a'), row(5, 'b'), row(5, null)], [], 0).map(({ key }) => key);
     expect(new Set(keys).size).toBe(3);

@@ -17,7 +17,10 @@ export type Line = { key: string; tUs: number } & (
 /** Rows and gaps by time, newest first; what lies before the window was in it when it was read. */
 export function linesOf(rows: readonly SampleRow[], gaps: readonly SampleGap[], sinceUs: number): Line[] {
   const lines: Line[] = [];
-  const left = [...gaps].sort((one, two) => Number(two.start_us) - Number(one.start_us));
+  // One that lasts is in what is new and in what was read before.
+  const left = [...new Map(gaps.map((gap) => [`${gap.tag} ${gap.start_us}`, gap])).values()].sort(
+    (one, two) => Number(two.start_us) - Number(one.start_us),
+  );
   const takeGaps = (laterThanUs: number): void => {
     while (left[0] !== undefined && Number(left[0].start_us) >= laterThanUs) {
       const gap = left.shift();

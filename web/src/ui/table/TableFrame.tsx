@@ -17,6 +17,7 @@ import { DataRow, type RowActions } from './DataRow';
 import type { TableProps } from './tableProps';
 import { ROW_STYLE } from './rowStyle';
 import { TableTools } from './TableTools';
+import { usePrinting } from './usePrinting';
 import { useRowKeys } from './useRowKeys';
 import type { TableRows } from './useTableRows';
 
@@ -66,9 +67,11 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
     onToggle: choosing?.onToggle ?? null,
   });
   const actions = useRowActions({ onSelect, onToggle: choosing?.onToggle, onDrag, onDragEnd });
+  const printing = usePrinting(props, props.table);
   const span = shown.length + (choosing === undefined ? 0 : 1);
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0 }}>
+      {printing.sheet}
       {(keptAs !== undefined || tools !== undefined) && (
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'flex-end', gap: 1 }}>
           {tools}
@@ -81,6 +84,8 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
               text={isWhole ? (separator) => tableText(shown, sorted, separator) : null}
               hasFile={!hasOwnFiles}
               file={label.toLowerCase()}
+              isPrinting={printing.isBusy}
+              onPrint={printing.onPrint}
             />
           )}
         </Box>

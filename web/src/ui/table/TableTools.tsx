@@ -26,12 +26,14 @@ interface TableToolsProps {
   /** The table as text; null: not all of it is there. */
   text: ((separator: ',' | '\t') => string) | null;
   hasFile: boolean;
+  isPrinting: boolean;
+  onPrint: () => void;
   /** Name of the file. */
   file: string;
 }
 
 export function TableTools(props: TableToolsProps): ReactElement {
-  const { layout, names, numeric, onLayout, text, hasFile, file } = props;
+  const { layout, names, numeric, onLayout, text, hasFile, file, isPrinting, onPrint } = props;
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <Box sx={{ display: 'flex', justifyContent: 'flex-end', gap: 0.5 }}>
@@ -44,6 +46,9 @@ export function TableTools(props: TableToolsProps): ReactElement {
         onClick={(event) => setAnchor(event.currentTarget)}
       >
         {common.columns}
+      </Button>
+      <Button size="small" disabled={isPrinting} onClick={onPrint}>
+        {wording.printLabel}
       </Button>
       {text !== null && (
         <>

@@ -2,6 +2,13 @@
 import type { DragEvent, ReactNode } from 'react';
 import type { Choosing, Column, Order } from './columns';
 
+/** Rows on paper. */
+export interface Paper<T> {
+  rows: readonly T[];
+  /** There are no more of them. */
+  isAll: boolean;
+}
+
 export interface TableProps<T> {
   label: string;
   columns: readonly Column<T>[];
@@ -23,6 +30,8 @@ export interface TableProps<T> {
   onEnd?: () => void;
   /** The page offers files of all of it: the table offers none beside them. */
   hasOwnFiles?: boolean;
+  /** On paper: what stands above it, and what brings its first rows where they are not all loaded. */
+  printed?: { heading: readonly string[]; rows?: (most: number) => Promise<Paper<T>> };
   /** The keys of the rows that are drawn, one after the other, separated by blanks: whenever they are others. */
   onDrawn?: (keys: string) => void;
   onDrag?: (event: DragEvent, row: T) => void;

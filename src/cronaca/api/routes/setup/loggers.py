@@ -80,7 +80,7 @@ def record_now(store: StoreDep, who: Operates, uid: Uid) -> None:
         row = loggers.get_row(tx, uid)
     if not row.spec.tags:
         raise InvalidInput(
-            "logger", "no-tags", "it has no tags", "Let tags join it first: choose them under Tags."
+            "logger", "no-tags", "it has no tags", "Add tags to it first: choose them under Tags."
         )
 
     def work(by: By) -> None:

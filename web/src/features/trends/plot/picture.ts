@@ -1,6 +1,7 @@
 /** A trend as a picture: title, window, plot, and the pens with their values and scales. */
 import * as wording from 'texts/trends.json';
 import { saveBlob } from '../../../platform/download';
+import { print, printedPlace } from '../../../platform/printing';
 import type { Tokens } from '../../../ui/tokens';
 import type { PlacedCharts } from './StripCell';
 
@@ -104,8 +105,6 @@ export async function takePicture(
   }, 'image/png');
 }
 
-const PRINTED = 'printed-sheet';
-
 /** Prints the sheet as vectors, on one page of whatever paper is chosen, and nothing else of the screen. */
 export async function printPicture(
   host: HTMLElement | null,
@@ -119,12 +118,9 @@ export async function printPicture(
   drawing.setAttribute('viewBox', `0 0 ${attribute(drawing, 'width')} ${attribute(drawing, 'height')}`);
   drawing.removeAttribute('width');
   drawing.removeAttribute('height');
-  const page = document.createElement('div');
-  page.id = PRINTED;
-  page.append(document.importNode(drawing, true));
-  document.body.append(page);
-  window.addEventListener('afterprint', () => page.remove(), { once: true });
-  window.print();
+  const place = printedPlace();
+  place.append(document.importNode(drawing, true));
+  print(place);
 }
 
 function attribute(element: Element, name: string): string {
