@@ -52,7 +52,9 @@ def test_the_page_says_where_it_is_served_by_which_name_and_to_whom(client: Test
     assert told["brand"] == {
         "name": "Ombralta 'A' <b>", "accent_day": "#1F6F78", "accent_night": ""
     }  # fmt: skip
-    assert told["person"] == {"name": "Ada", "permissions": ["export", "view"]}
+    assert told["person"] == {
+        "name": "Ada", "permissions": ["export", "view"], "account": None, "must_change": False,
+    }  # fmt: skip
     assert answer.headers["cache-control"] == "no-store", "it names a person"
 
 

@@ -28,6 +28,7 @@ PLACES: Final = (
     ("Set-up", "Archives", ("Add an archive", "Process values")),
     ("Set-up", "Runs", ("Add a rule",)),
     ("Set-up", "Plant", ()),
+    ("Set-up", "People", ()),
     ("Set-up", "Changes", ("The set-up as a file",)),
 )
 

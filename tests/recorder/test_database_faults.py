@@ -96,7 +96,9 @@ def test_a_full_disk_under_the_spool_is_on_record(server: PrivateServer, alone: 
     )
     wait_for(lambda: alone.health()["recorder"]["faults"], 20, "the word about the other file")
     (fault,) = alone.get("/api/recorder")["faults"]
-    assert "set-up is not on disk" in str(fault), "it is larger than may be written, and costs no sample"
+    assert "set-up could not be kept on disk" in str(fault), (
+        "it is larger than may be written, and costs no sample"
+    )
     checker = Checker(alone)
     alone.wait_for_readings(2)
     server.stop()

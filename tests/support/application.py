@@ -120,6 +120,10 @@ class Processes:
         with (self._folder / f"{called or name}.log").open("ab") as log:
             self._processes[called or name] = subprocess.Popen(command, env=env, stdout=log, stderr=log)
 
+    def log(self, name: str) -> str:
+        """What a part has printed."""
+        return (self._folder / f"{name}.log").read_text(errors="replace")
+
     def pid(self, name: str) -> int:
         return self._processes[name].pid
 

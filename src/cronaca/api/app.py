@@ -24,7 +24,6 @@ from cronaca.api.boundary import Boundary
 from cronaca.api.describing import described
 from cronaca.api.front_end import BasePath, Brand, serve_front_end
 from cronaca.api.live import LiveHub
-from cronaca.api.permissions import fixed_actor
 from cronaca.api.pushing import STATES, StatePusher
 from cronaca.api.routes import (
     figures,
@@ -33,12 +32,14 @@ from cronaca.api.routes import (
     history,
     jobs,
     live,
+    people,
     recorder,
     records,
     reports,
     runs,
     samples,
     series,
+    sessions,
     statistics,
     tags,
     trends,
@@ -46,6 +47,8 @@ from cronaca.api.routes import (
 )
 from cronaca.api.routes.setup import asking, changes, equipment, imports, loggers, sources
 from cronaca.api.routes.setup import tags as setup_tags
+from cronaca.api.signing import Gate
+from cronaca.core.people import SessionLimits
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader
@@ -53,6 +56,7 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
 from cronaca.services.derived import DerivedReader
 from cronaca.services.figures import DOUBT_BELOW, MOST_READ, FigureService
+from cronaca.services.people import Passwords, People, SignIns
 from cronaca.services.rehearsals import RehearsalService
 from cronaca.services.reports import ReportService
 from cronaca.services.sample_tables import SampleTables
@@ -75,6 +79,7 @@ class ServerOptions:
     base_path: str = ""
     """Under which path it is reached, as /cronaca; empty: none."""
     brand: Brand = field(default_factory=Brand)
+    sessions: SessionLimits = field(default_factory=SessionLimits)
     beat: Callable[[], None] = lambda: None
     """Called as long as the event loop goes round: a sign of life."""
 
@@ -107,7 +112,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     )
     reader = SeriesReader(store)
     app.state.store, app.state.hub = store, hub
-    app.state.find_actor = fixed_actor
+    _put_people(app, store, options)
     app.state.watching, app.state.apart, app.state.background = watching, apart, background
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.made = DerivedReader(store, reader, app.state.curves)
@@ -137,6 +142,14 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     return app
 
 
+def _put_people(app: FastAPI, store: Store, options: ServerOptions) -> None:
+    passwords = Passwords()
+    app.state.people = People(store, passwords)
+    app.state.signs = SignIns(store, passwords, _now_us, options.sessions)
+    app.state.gate = Gate(app.state.signs, app.state.people, options.base_path, options.sessions)
+    app.state.find_actor = app.state.gate
+
+
 async def _beat(beat: Callable[[], None]) -> None:
     while True:
         beat()
@@ -153,6 +166,7 @@ def _routes() -> list[BaseRoute]:
         health, tags, trends, windows, series, figures, history, live, sources, changes, asking,
         imports, setup_tags,
         loggers, equipment, recorder, records, samples, formulas, runs, statistics, reports, jobs,
+        sessions, people,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]
 

@@ -23,13 +23,16 @@ from cronaca.core.errors import (
     InvalidInput,
     NotFound,
     NotPermitted,
+    NotSignedIn,
     Overloaded,
+    PasswordChangeNeeded,
     StoreBusy,
     StoreConflict,
     StoreError,
     StoreRejected,
     StoreUnavailable,
     TooLarge,
+    TooManyAttempts,
     WrongType,
 )
 from cronaca.core.model import LoggerMode
@@ -56,6 +59,9 @@ _TABLE: Final[dict[type[CronacaError], _Kind]] = {
     InvalidInput: _Kind(422, "invalid-input", "Something in the request cannot be used"),
     NotFound: _Kind(404, "not-found", "Not found"),
     EditConflict: _Kind(409, "edit-conflict", "Someone else has changed it"),
+    NotSignedIn: _Kind(401, "not-signed-in", "Sign in"),
+    PasswordChangeNeeded: _Kind(403, "password-change-needed", "Change your password first"),
+    TooManyAttempts: _Kind(429, "too-many-attempts", "Too many wrong passwords"),
     NotPermitted: _Kind(403, "not-permitted", "You do not have permission to do this"),
     WrongType: _Kind(415, "wrong-type", "This content type is not accepted here"),
     TooLarge: _Kind(413, "too-large", "The request is too large"),
@@ -88,7 +94,7 @@ def _answer(body: dict[str, Any], retry_after_s: int | None = None) -> JSONRespo
 def response_of(exc: CronacaError) -> JSONResponse:
     """The answer for one of our exceptions; one that passes says when to come again."""
     body = body_of(exc)
-    if isinstance(exc, Overloaded):
+    if isinstance(exc, Overloaded | TooManyAttempts):
         return _answer(body, exc.retry_after_s)
     return _answer(body, _RETRY_AFTER_S if body["status"] == 503 else None)
 

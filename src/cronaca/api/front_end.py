@@ -19,6 +19,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from cronaca.api.built_files import built_file
 from cronaca.api.page_files import page_links
 from cronaca.core.access import Actor
+from cronaca.core.errors import NotSignedIn, StoreError
 
 _BASE: Final = '<base href="/" />'
 _CONFIGURATION: Final = '<meta name="configuration" content="{}" />'
@@ -69,17 +70,31 @@ def serve_front_end(app: FastAPI, web_dir: Path, base: str, brand: Brand) -> Non
             if path.startswith("assets/"):
                 return built_file(file, request.headers.get("accept-encoding", ""))
             return FileResponse(file, headers={"Cache-Control": _cache(path)})
-        actor: Actor = request.app.state.find_actor(request)
-        told = _configuration(base, brand, actor, request.app.state.hub.counts)
+        told = _configuration(base, brand, _person(request), request.app.state.hub.counts)
         return _page(web_dir, path, base, told)
 
 
-def _configuration(base: str, brand: Brand, actor: Actor, counts: Mapping[str, int]) -> str:
+def _person(request: Request) -> Actor | None:
+    """Who asks for the page; None: nobody is signed in, or that is not known while the database is away."""
+    try:
+        actor: Actor = request.app.state.find_actor(request)
+    except (NotSignedIn, StoreError):
+        return None
+    return actor
+
+
+def _configuration(base: str, brand: Brand, actor: Actor | None, counts: Mapping[str, int]) -> str:
     """What the page is told, as JSON."""
+    person = None
+    if actor is not None:
+        person = {
+            "name": actor.name, "permissions": sorted(actor.permissions), "account": actor.account or None,
+            "must_change": actor.must_change,
+        }  # fmt: skip
     told = {
         "base": base,
         "brand": asdict(brand),
-        "person": {"name": actor.name, "permissions": sorted(actor.permissions)},
+        "person": person,
         "counts": {topic: str(count) for topic, count in counts.items()},
     }
     return json.dumps(told)

@@ -5,18 +5,24 @@ from __future__ import annotations
 from typing import Annotated, Final
 
 from fastapi import Depends, WebSocketException
+from starlette.concurrency import run_in_threadpool
 from starlette.requests import HTTPConnection
 
-from cronaca.core.access import EVERYTHING, Actor, Permission, Permitted
-from cronaca.core.errors import NotPermitted
+from cronaca.core.access import Actor, Permission, Permitted
+from cronaca.core.errors import NotPermitted, NotSignedIn
 
 _POLICY_VIOLATION: Final = 1008
-OPERATOR: Final = Actor("Operator", EVERYTHING)
 
 
-def fixed_actor(_: HTTPConnection) -> Actor:
-    """Who acts: one fixed person for now. Sign-in replaces it, in `app.state.find_actor`."""
-    return OPERATOR
+async def find_actor(connection: HTTPConnection) -> Actor:
+    """Who acts, asked for once in a request. Raises NotSignedIn, StoreError."""
+    if not hasattr(connection.state, "actor"):
+        find = connection.app.state.find_actor
+        quick = getattr(find, "quick", None)
+        known = None if quick is None else quick(connection)
+        connection.state.actor = known or await run_in_threadpool(find, connection)
+    actor: Actor = connection.state.actor
+    return actor
 
 
 class May:
@@ -26,16 +32,21 @@ class May:
         self.permission = permission
 
     async def __call__(self, connection: HTTPConnection) -> Permitted:
-        """The person with the permission. Raises NotPermitted, and ends a WebSocket."""
-        actor: Actor = connection.app.state.find_actor(connection)
+        """The person with the permission. Raises NotSignedIn and NotPermitted, and ends a WebSocket."""
         try:
-            return actor.permitted(self.permission)
-        except NotPermitted as exc:
+            return (await find_actor(connection)).permitted(self.permission)
+        except (NotSignedIn, NotPermitted) as exc:
             if connection.scope["type"] == "websocket":
                 raise WebSocketException(_POLICY_VIOLATION, str(exc)[:100]) from exc
             raise
 
 
+async def acts(connection: HTTPConnection) -> Actor:
+    """A dependency of a route that is open to whoever is signed in, whatever they may do."""
+    return await find_actor(connection)
+
+
+Acts = Annotated[Actor, Depends(acts)]
 Views = Annotated[Permitted, Depends(May(Permission.VIEW))]
 SavesViews = Annotated[Permitted, Depends(May(Permission.SAVE_VIEWS))]
 Exports = Annotated[Permitted, Depends(May(Permission.EXPORT))]
@@ -44,3 +55,4 @@ ManagesReports = Annotated[Permitted, Depends(May(Permission.MANAGE_REPORTS))]
 Operates = Annotated[Permitted, Depends(May(Permission.OPERATE))]
 Corrects = Annotated[Permitted, Depends(May(Permission.CORRECT_HISTORY))]
 Configures = Annotated[Permitted, Depends(May(Permission.CONFIGURE))]
+ManagesPeople = Annotated[Permitted, Depends(May(Permission.MANAGE_PEOPLE))]

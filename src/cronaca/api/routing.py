@@ -11,7 +11,7 @@ from cronaca.api.permissions import May
 from cronaca.api.schemas import Problem
 from cronaca.core.access import Permission
 
-PROBLEMS: Final = (400, 403, 404, 405, 409, 413, 415, 422, 500, 503)
+PROBLEMS: Final = (400, 401, 403, 404, 405, 409, 413, 415, 422, 429, 500, 503)
 """Statuses that any route may answer with beside its own."""
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from cronaca.core.errors import NotPermitted
+from cronaca.core.errors import NotPermitted, PasswordChangeNeeded
 
 
 class Permission(StrEnum):
@@ -27,17 +27,25 @@ class Permission(StrEnum):
     """Insert, replace and delete recorded samples."""
     CONFIGURE = "configure"
     """Change the set-up, and ask devices for it."""
+    MANAGE_PEOPLE = "manage_people"
+    """Add, change and remove accounts."""
 
 
 @dataclass(frozen=True, slots=True)
 class Actor:
-    """A person (or a program that acts for one) with what they may do."""
+    """A person (or a program that acts for one) with what they may do. `account` and `session`: by uid, where
+    they are signed in; `must_change`: nothing, before their password was changed."""
 
     name: str
     permissions: frozenset[Permission]
+    account: str = ""
+    session: str = ""
+    must_change: bool = False
 
     def permitted(self, permission: Permission) -> Permitted:
         """Leave to do something; raises NotPermitted."""
+        if self.must_change:
+            raise PasswordChangeNeeded
         if permission not in self.permissions:
             raise NotPermitted(self.name, permission.value)
         return Permitted(self, permission)

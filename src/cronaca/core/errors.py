@@ -4,7 +4,10 @@ CronacaError
 ├── InvalidInput          a field holds something unusable; nothing was written
 ├── NotFound              the named object does not exist
 ├── EditConflict          someone else has changed the object since it was read; nothing was written
+├── NotSignedIn           nobody is signed in, or the name or password is wrong
 ├── NotPermitted          the person who acts may not do this
+├── PasswordChangeNeeded  a password that somebody else gave has to be changed first
+├── TooManyAttempts       passwords were guessed at: try again later
 ├── CorruptPayload        stored bytes fail their checksum or their format
 ├── StoreError
 │   ├── StoreUnavailable  the database cannot be reached, or cannot write at present: try again later
@@ -116,6 +119,29 @@ class EditConflict(CronacaError):
         self.person = person
         self.created_us = created_us
         self.parameters = {"kind": kind, "name": name, "person": person}
+
+
+class NotSignedIn(CronacaError):
+    """Nobody is signed in who may do this."""
+
+
+class PasswordChangeNeeded(CronacaError):
+    """Nothing may be done before the password was changed that somebody else has given."""
+
+    def __init__(self) -> None:
+        super().__init__("Your password was given by somebody else. Choose one of your own first.")
+
+
+class TooManyAttempts(CronacaError):
+    """So many wrong passwords were given that the next one has to wait."""
+
+    def __init__(self, retry_after_s: int) -> None:
+        super().__init__(
+            f"Too many wrong passwords were given for this name. Try again in {retry_after_s} s, "
+            "or have an administrator give you a new password."
+        )
+        self.retry_after_s = retry_after_s
+        self.parameters = {"retry_after_s": str(retry_after_s)}
 
 
 class NotPermitted(CronacaError):

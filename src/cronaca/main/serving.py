@@ -10,11 +10,13 @@ import uvicorn
 from cronaca.api.app import ServerOptions, create_app
 from cronaca.api.front_end import Brand
 from cronaca.api.schemas import setup_file
+from cronaca.core.errors import StoreError
 from cronaca.db import Address, Store
 from cronaca.main import keep_files_private, open_store
 from cronaca.main.connection import LimitedConnection
 from cronaca.main.memory import bound_memory
 from cronaca.main.supervisor import Heartbeat
+from cronaca.services.people import People
 from cronaca.settings import Settings
 
 
@@ -31,12 +33,23 @@ def run_server(settings: Settings) -> None:
         beat=Heartbeat(settings.heartbeat).beat,
     )
     app = create_app(open_store(settings), settings.web_dir, options)
+    _print_first_code(app.state.people)
     config = uvicorn.Config(
         app, host=settings.host, port=settings.port, log_level="warning", ws="websockets-sansio",
         timeout_graceful_shutdown=2, server_header=False, http=LimitedConnection,
         h11_max_incomplete_event_size=64 << 10,
     )  # fmt: skip
     uvicorn.Server(config).run()
+
+
+def _print_first_code(people: People) -> None:
+    """Whoever sees this console may set up the first administrator."""
+    try:
+        is_needed = people.is_empty()
+    except StoreError:
+        is_needed = True  # it is of no use where there are accounts
+    if is_needed:
+        print(f"  Code for the first administrator (Set-up, People):  {people.first_code}", flush=True)
 
 
 def openapi_document() -> dict[str, Any]:

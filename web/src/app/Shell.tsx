@@ -1,4 +1,5 @@
-import { Alert, Box, Button } from '@mui/material';
+import { Box } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore, type ReactElement } from 'react';
 import { Outlet, useLocation, useNavigate } from 'react-router';
 import * as wording from 'texts/app.json';
@@ -9,6 +10,7 @@ import { HealthDetails } from './HealthBadge';
 import { ShellRail } from './rail/ShellRail';
 import { TopBar } from './TopBar';
 import { useServerChanges } from '../entities/following';
+import { meQuery } from '../entities/plant';
 import { Boundary } from '../ui/Boundary';
 import { lazyPart, usePreloaded } from '../ui/lazyPart';
 import { ToastPanel, Toasts } from '../ui/Toasts';
@@ -16,13 +18,19 @@ import { pageActions, type PageAction } from '../ui/pageActions';
 import { railActions } from './rail/railActions';
 
 const Palette = lazyPart(wording.theListOfWhatCanBe, async () => (await import('./Palette')).Palette);
-const PRELOADED = [Palette, HealthDetails, ToastPanel];
+const SignIn = lazyPart(wording.theSignIn, async () => (await import('../features/people')).SignIn);
+const ChangePassword = lazyPart(
+  wording.theSignIn,
+  async () => (await import('../features/people')).ChangePassword,
+);
+const PRELOADED = [Palette, HealthDetails, ToastPanel, SignIn];
 
 /** Top bar and page. `onTurnedTo`: somebody is about to open the page at a path. */
 export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): ReactElement {
   const { name, toggle } = useThemeChoice();
   useServerChanges();
   usePreloaded(true, PRELOADED);
+  const { data: me } = useQuery(meQuery);
   const signedOut = useSyncExternalStore(session.subscribe, () => session.signedOut);
   const [request, setRequest] = useState<ShellRequest>({ tag: null });
   // On a trend a tag that is found becomes a pen of it; anywhere else its trend is opened.
@@ -60,7 +68,8 @@ export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): R
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
       <TopBar onFind={find} onTurnedTo={onTurnedTo} />
-      {signedOut && <SignedOut />}
+      {signedOut && <SignIn />}
+      {!signedOut && me?.must_change === true && <ChangePassword isNeeded onClose={nothing} />}
       {offered !== null && <Palette actions={actions} onTag={onTag} onClose={() => setOffered(null)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Boundary what={wording.thisPage} at={pathname}>
@@ -75,18 +84,4 @@ export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): R
   );
 }
 
-/** What is on the page stays, so that what was typed can be copied. */
-function SignedOut(): ReactElement {
-  return (
-    <Alert
-      severity="warning"
-      action={
-        <Button color="inherit" onClick={() => window.location.reload()}>
-          {wording.reload}
-        </Button>
-      }
-    >
-      {wording.youAreSignedOutNothingCan}
-    </Alert>
-  );
-}
+const nothing = (): void => undefined;

@@ -12,7 +12,14 @@ import { configuration } from '../platform/configuration';
 import { windowParams } from '../domain/windows';
 import { railStore } from '../ui/timerail';
 import { useThemeChoice } from '../ui/themeContext';
+import { fill } from '../domain/fill';
+import { lazyPart } from '../ui/lazyPart';
 import { HealthBadge } from './HealthBadge';
+
+const AccountMenu = lazyPart(
+  wording.theAccount,
+  async () => (await import('../features/people')).AccountMenu,
+);
 
 interface TopBarProps {
   onFind: () => void;
@@ -23,6 +30,7 @@ interface TopBarProps {
 export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
   const { name, toggle } = useThemeChoice();
   const { data: me } = useQuery(meQuery);
+  const [account, setAccount] = useState<HTMLElement | null>(null);
   // Who goes from one section to another keeps the window: the links learn it when somebody turns to them.
   const [windowQuery, setWindowQuery] = useState('');
   const readWindow = (): void => {
@@ -111,9 +119,19 @@ export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
         </Box>
       </ButtonBase>
       <HealthBadge />
-      <Typography variant="body2" sx={{ display: { xs: 'none', sm: 'block' } }}>
-        {me?.name ?? ''}
-      </Typography>
+      <Button
+        size="small"
+        color="inherit"
+        aria-haspopup="dialog"
+        aria-label={fill(wording.accountOfName, { name: me?.name ?? '' })}
+        onClick={(event) => setAccount(event.currentTarget)}
+        sx={{ typography: 'body2', fontWeight: 400, maxWidth: 160 }}
+      >
+        <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+          {me?.name ?? ''}
+        </Box>
+      </Button>
+      {account !== null && <AccountMenu anchor={account} onClose={() => setAccount(null)} />}
       <IconButton
         size="small"
         onClick={toggle}

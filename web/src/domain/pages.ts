@@ -23,6 +23,7 @@ export const SETUP_PARTS = [
   ['archives', common.archives],
   ['runs', common.runs],
   ['plant', common.plant],
+  ['people', common.people],
   ['changes', common.changes],
 ] as const;
 

@@ -88,7 +88,10 @@ export function useServerChanges(): void {
         onCounts: (counts) => refresher.take(counts),
         onState: (_, state) => takeHealth(state as Health),
         onLink: (link) => {
-          if (link === 'lost') void queries.invalidateQueries({ queryKey: healthQuery.queryKey });
+          if (link !== 'lost') return;
+          void queries.invalidateQueries({ queryKey: healthQuery.queryKey });
+          // It may have been ended because the person was signed out.
+          void queries.invalidateQueries({ queryKey: meQuery.queryKey });
         },
       },
       { topics: ['changes', 'health'] },

@@ -3,6 +3,10 @@
 export interface Person {
   name: string;
   permissions: readonly string[];
+  /** Null: there are no accounts yet, and nobody signs in. */
+  account: string | null;
+  /** Their password was given by somebody else: it has to be changed before anything else. */
+  must_change: boolean;
 }
 
 export interface Configuration {

@@ -1,6 +1,6 @@
 /** Who is at work here, as far as the page knows: whether the server still knows the person too. */
 
-type Refusal = 'signed-out' | 'not-permitted';
+type Refusal = 'signed-out' | 'not-permitted' | 'signed-in';
 
 class Session {
   private readonly listeners = new Set<(refusal: Refusal) => void>();
@@ -12,14 +12,23 @@ class Session {
   note(status: number): void {
     if (status !== 401 && status !== 403) return;
     if (status === 401) this.signedOut = true;
-    const refusal = status === 401 ? 'signed-out' : 'not-permitted';
-    this.listeners.forEach((listener) => listener(refusal));
+    this.tell(status === 401 ? 'signed-out' : 'not-permitted');
+  }
+
+  /** The server knows the person again. */
+  signedIn(): void {
+    this.signedOut = false;
+    this.tell('signed-in');
   }
 
   readonly subscribe = (listener: (refusal: Refusal) => void): (() => void) => {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
   };
+
+  private tell(refusal: Refusal): void {
+    this.listeners.forEach((listener) => listener(refusal));
+  }
 }
 
 export const session = new Session();

@@ -8,9 +8,8 @@ from typing import Annotated
 from fastapi import Query
 
 from cronaca.api.deps import StoreDep
-from cronaca.api.permissions import Views
 from cronaca.api.routing import api_router
-from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
+from cronaca.api.schemas import PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
 from cronaca.core.addresses import is_writable
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Tag
@@ -33,12 +32,6 @@ def get_plant(store: StoreDep) -> PlantOut:
         raise NotFound("plant", "1")
     shifts = [ShiftOut(name=shift.name, start_minute=shift.start_minute) for shift in plant.shifts]
     return PlantOut(name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday, shifts=shifts)
-
-
-@router.get("/me")
-def get_me(who: Views) -> Person:
-    """Who is acting, and what they may do."""
-    return Person(name=who.actor.name, permissions=sorted(who.actor.permissions))
 
 
 @router.get("/tags")

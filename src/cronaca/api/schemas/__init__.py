@@ -6,7 +6,6 @@ from typing import Annotated, Final, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from cronaca.core.access import Permission
 from cronaca.core.edits import EditKind
 
 Micros = Annotated[str, Field(pattern=r"^-?\d{1,18}$", description="UTC microseconds since 1970, as text")]
@@ -61,13 +60,6 @@ class Problem(Model):
     errors: list[FieldProblem] = []
     instance: str | None = None
     """Of what the server did not foresee: the number under which its log has it."""
-
-
-class Person(Model):
-    """Who acts, and what they may do."""
-
-    name: str
-    permissions: list[Permission]
 
 
 class ShiftOut(Model):

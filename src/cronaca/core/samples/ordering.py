@@ -50,6 +50,8 @@ def merged(runs: Sequence[Run], most: int, *, descending: bool = False) -> Itera
 
     The runs are of stretches of time that follow each other, the latest first: samples that are alike need no
     sorting. Descending is the same order backwards."""
+    if not runs:
+        return
     for slices, alike in _plan(runs, most, descending=descending):
         if alike:
             parts = _in_turn(runs, slices, most)
@@ -73,7 +75,7 @@ def _plan(runs: Sequence[Run], most: int, *, descending: bool) -> Iterator[tuple
     """Of each run the slices that are read together, and whether their values are all alike. Between two
     splitters no run has more than `most` / runs samples, for it has given a splitter after each so many."""
     step = max(1, most // max(1, len(runs)))
-    splitters = np.unique(np.concatenate([run.values[::step] for run in runs])) if runs else np.empty(0)
+    splitters = np.unique(np.concatenate([run.values[::step] for run in runs]))
     edges = [[0] for _ in runs]
     for run, mine in zip(runs, edges, strict=True):
         sides = [np.searchsorted(run.values, splitters, side=side) for side in ("left", "right")]

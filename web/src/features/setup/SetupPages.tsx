@@ -28,6 +28,10 @@ const LoggersPage = lazyPart(
   wording.theListOfLoggers,
   async () => (await import('./loggers/LoggersPage')).LoggersPage,
 );
+const PeoplePage = lazyPart(
+  wording.theListOfPeople,
+  async () => (await import('./people/PeoplePage')).PeoplePage,
+);
 const PlantPage = lazyPart(wording.thePlant, async () => (await import('./plant/PlantPage')).PlantPage);
 const RecorderPage = lazyPart(
   wording.theStateOfTheRecorder,
@@ -58,6 +62,7 @@ export function SetupPages(): ReactElement {
         <Route path="runs" element={<RunRulesPage />} />
         <Route path="archives" element={<ArchivesPage />} />
         <Route path="plant" element={<PlantPage />} />
+        <Route path="people" element={<PeoplePage />} />
         <Route path="changes" element={<ChangesPage />} />
         <Route
           path="*"

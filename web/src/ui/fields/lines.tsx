@@ -23,6 +23,8 @@ interface TextLineProps extends LineProps {
   placeholder?: string;
   /** What is typed is not shown. */
   hidden?: boolean;
+  /** What the browser, or a keeper of passwords, may fill in (HTML, autocomplete). */
+  fills?: string;
   /** What is typed cannot be used: the form is not saved with it. */
   unusable?: boolean;
   /** It may have several lines. */
@@ -40,6 +42,7 @@ export function TextLine(props: TextLineProps): ReactElement {
     autoFocus = false,
     placeholder = '',
     hidden = false,
+    fills = hidden ? 'new-password' : 'off',
     unusable = false,
     multiline = false,
   } = props;
@@ -52,7 +55,7 @@ export function TextLine(props: TextLineProps): ReactElement {
           value={value}
           placeholder={placeholder}
           type={hidden ? 'password' : 'text'}
-          autoComplete={hidden ? 'new-password' : 'off'}
+          autoComplete={fills}
           autoFocus={autoFocus}
           onChange={(event) => onChange(event.target.value)}
           slotProps={{ input: unusable ? UNUSABLE : {} }}

@@ -42,6 +42,7 @@ interface TextProps {
   placeholder?: string;
   autoFocus?: boolean;
   hidden?: boolean;
+  fills?: string;
   multiline?: boolean;
 }
 

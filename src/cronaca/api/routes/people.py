@@ -1,0 +1,81 @@
+"""Accounts, for those who manage people."""
+
+from __future__ import annotations
+
+from cronaca.api.permissions import ManagesPeople
+from cronaca.api.routes.sessions import PeopleDep
+from cronaca.api.routing import api_router
+from cronaca.api.schemas import Uid
+from cronaca.api.schemas.people import NewPasswordIn, NewPersonIn, PersonEditIn, PersonIn, PersonOut, RoleOut
+from cronaca.core.access import Permission
+from cronaca.core.people import ROLES
+from cronaca.plant.people import Account, AccountSpec
+from cronaca.services.people import People
+
+router = api_router("/people", "people", Permission.MANAGE_PEOPLE)
+
+
+@router.get("")
+def list_people(people: PeopleDep) -> list[PersonOut]:
+    """All accounts, by name."""
+    return _list(people)
+
+
+@router.get("/roles")
+def list_roles() -> list[RoleOut]:
+    """The roles that people can have, and what each may do."""
+    return [RoleOut(name=role.name, permissions=sorted(role.permissions)) for role in ROLES.values()]
+
+
+@router.post("", status_code=201)
+def add_person(people: PeopleDep, who: ManagesPeople, body: NewPersonIn) -> PersonOut:
+    """Adds an account. Its person has to change the password at the first sign-in."""
+    uid = people.add(who, _spec(body), body.password.get_secret_value())
+    return _one(people, uid)
+
+
+@router.put("/{uid}")
+def change_person(people: PeopleDep, who: ManagesPeople, uid: Uid, body: PersonEditIn) -> PersonOut:
+    """Changes an account. One that is disabled, or gets another role, is signed out everywhere. The last
+    administrator stays one."""
+    people.change(who, uid, _spec(body), body.revision)
+    return _one(people, uid)
+
+
+@router.delete("/{uid}", status_code=204)
+def remove_person(people: PeopleDep, who: ManagesPeople, uid: Uid) -> None:
+    """Removes an account, and ends its sessions. What its person did stays on record."""
+    people.remove(who, uid)
+
+
+@router.put("/{uid}/password", status_code=204)
+def reset_password(people: PeopleDep, who: ManagesPeople, uid: Uid, body: NewPasswordIn) -> None:
+    """Gives somebody another password, which they have to change at the next sign-in; their sessions end."""
+    people.reset_password(who, uid, body.password.get_secret_value())
+
+
+@router.delete("/{uid}/sessions", status_code=204)
+def end_sessions(people: PeopleDep, who: ManagesPeople, uid: Uid) -> None:
+    """Signs somebody out everywhere."""
+    people.end_sessions(who, uid)
+
+
+def _spec(body: PersonIn) -> AccountSpec:
+    return AccountSpec(body.name, body.full_name, body.role, body.enabled)
+
+
+def _list(people: People) -> list[PersonOut]:
+    return [_out(account, seen_us) for account, seen_us in people.list_all()]
+
+
+def _one(people: People, uid: str) -> PersonOut:
+    return next(one for one in _list(people) if one.uid == uid)
+
+
+def _out(account: Account, seen_us: int | None) -> PersonOut:
+    spec = account.spec
+    return PersonOut(
+        uid=account.uid, revision=account.revision, name=spec.name, full_name=spec.full_name, role=spec.role,
+        enabled=spec.enabled, must_change=account.must_change,
+        seen_us=None if seen_us is None else str(seen_us),
+    )  # fmt: skip

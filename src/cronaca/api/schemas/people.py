@@ -1,0 +1,109 @@
+"""People and sign-in over the wire."""
+
+from __future__ import annotations
+
+from pydantic import Field, SecretStr
+
+from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.core.access import Permission
+
+_LONGEST_PASSWORD = 200
+
+
+def _password() -> SecretStr:
+    """A field that no log and no error shows."""
+    return Field(min_length=1, max_length=_LONGEST_PASSWORD)  # type: ignore[no-any-return]
+
+
+class Person(Model):
+    """Who acts, and what they may do. `account` is none as long as nobody has set up accounts; nothing may be
+    done before a password was changed that has to be (`must_change`)."""
+
+    name: str
+    permissions: list[Permission]
+    account: Uid | None
+    must_change: bool
+
+
+class SignInIn(Model):
+    """Name and password."""
+
+    name: str = Field(min_length=1, max_length=200)
+    password: SecretStr = _password()
+
+
+class FirstIn(Model):
+    """The first administrator; `code`: printed where the server was started."""
+
+    name: str = Field(max_length=100)
+    full_name: str = Field("", max_length=200)
+    password: SecretStr = _password()
+    code: str = Field(max_length=100)
+
+
+class FirstOut(Model):
+    """Whether the first administrator is still to be set up."""
+
+    is_needed: bool
+
+
+class PasswordIn(Model):
+    """One's own password: the present one and a new one."""
+
+    old: SecretStr = _password()
+    new: SecretStr = _password()
+
+
+class SessionOut(Model):
+    """One sign-in. `is_this`: the one that asks."""
+
+    uid: Uid
+    created_us: Micros
+    seen_us: Micros
+    address: str
+    agent: str
+    is_this: bool
+
+
+class PersonIn(Model):
+    """An account; `name` is typed to sign in."""
+
+    name: str = Field(max_length=100)
+    full_name: str = Field("", max_length=200)
+    role: str
+    enabled: bool = True
+
+
+class NewPersonIn(PersonIn):
+    """An account and its first password, which has to be changed at the first sign-in."""
+
+    password: SecretStr = _password()
+
+
+class PersonEditIn(PersonIn):
+    """An account as it is to be; `revision`: the one that was changed."""
+
+    revision: int
+
+
+class PersonOut(PersonIn):
+    """An account. `must_change`: the password was given by somebody else, and not changed yet."""
+
+    uid: Uid
+    revision: int
+    must_change: bool
+    seen_us: Micros | None
+    """The last sign-in."""
+
+
+class NewPasswordIn(Model):
+    """A password that its person has to change at the next sign-in."""
+
+    password: SecretStr = _password()
+
+
+class RoleOut(Model):
+    """A role and what it may do."""
+
+    name: str
+    permissions: list[Permission]

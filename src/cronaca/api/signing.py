@@ -1,0 +1,101 @@
+"""Whom a request is of: the cookie of a session, and the person it stands for."""
+
+from __future__ import annotations
+
+import time
+from typing import Final
+
+from fastapi import Response
+from starlette.requests import HTTPConnection
+
+from cronaca.core.access import EVERYTHING, Actor
+from cronaca.core.errors import NotSignedIn, StoreUnavailable
+from cronaca.core.people import SessionLimits
+from cronaca.services.people import People, SignIns
+from cronaca.services.people.signing_in import From, actor_of
+
+_COOKIE: Final = "session"
+_OPEN_S: Final = 1.0
+NOBODY_YET: Final = Actor("Operator", EVERYTHING)
+"""Who acts as long as there is no account: whoever reaches the server."""
+_SIGN_IN: Final = "Nobody is signed in, or the session has ended. Sign in."
+
+
+class Gate:
+    """Finds who acts, by the session that a request names."""
+
+    def __init__(self, signs: SignIns, people: People, base: str, limits: SessionLimits) -> None:
+        self._signs = signs
+        self._people = people
+        self._path = f"{base}/"
+        self._limits = limits
+        self._open_at: float | None = None
+        self._is_open = True
+
+    def __call__(self, connection: HTTPConnection) -> Actor:
+        """Who acts; asks the database where it has to. Raises NotSignedIn, StoreError."""
+        token = self.token_of(connection)
+        found = self._signs.find(token) if token else None
+        if found is not None:
+            return actor_of(found)
+        if self._ask_open():
+            return NOBODY_YET
+        raise NotSignedIn(_SIGN_IN)
+
+    def quick(self, connection: HTTPConnection) -> Actor | None:
+        """The same where it is known from a moment ago; None: ask."""
+        token = self.token_of(connection)
+        is_known, found = self._signs.known(token) if token else (True, None)
+        if found is not None:
+            return actor_of(found)
+        is_fresh = self._open_at is not None and time.monotonic() < self._open_at + _OPEN_S
+        if not is_known or (self._is_open and not is_fresh):
+            return None
+        if self._is_open:
+            return NOBODY_YET
+        raise NotSignedIn(_SIGN_IN)
+
+    def _ask_open(self) -> bool:
+        """Whether there is no account yet. Once there is one it is never open again."""
+        if self._is_open and (self._open_at is None or time.monotonic() >= self._open_at + _OPEN_S):
+            try:
+                self._is_open = self._people.is_empty()
+            except StoreUnavailable:
+                if self._open_at is None:
+                    raise
+            self._open_at = time.monotonic()
+        return self._is_open
+
+    def token_of(self, connection: HTTPConnection) -> str:
+        """The token that a request brings; empty: none."""
+        return connection.cookies.get(self._cookie(connection), "")
+
+    def keep(self, connection: HTTPConnection, response: Response, token: str) -> None:
+        """Has the browser keep a token where no script reads it, and no other site sends it."""
+        response.set_cookie(
+            self._cookie(connection), token, max_age=self._limits.absolute_us // 1_000_000, path=self._path,
+            secure=_is_secure(connection), httponly=True, samesite="lax",
+        )  # fmt: skip
+
+    def drop(self, connection: HTTPConnection, response: Response) -> None:
+        """Has the browser forget its token."""
+        response.delete_cookie(
+            self._cookie(connection), path=self._path, secure=_is_secure(connection), httponly=True,
+            samesite="lax",
+        )  # fmt: skip
+
+    def _cookie(self, connection: HTTPConnection) -> str:
+        """Its name: under TLS with the prefix that lets no other host, and no plain connection, set it."""
+        if not _is_secure(connection):
+            return _COOKIE
+        return f"__Host-{_COOKIE}" if self._path == "/" else f"__Secure-{_COOKIE}"
+
+
+def _is_secure(connection: HTTPConnection) -> bool:
+    return connection.url.scheme in ("https", "wss")
+
+
+def where_of(connection: HTTPConnection) -> From:
+    """Where a request comes from."""
+    address = connection.client.host if connection.client is not None else ""
+    return From(address, connection.headers.get("user-agent", ""))

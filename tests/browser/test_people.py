@@ -1,0 +1,137 @@
+"""Accounts by the hands of people: the first one, signing in, a session that ends in mid-work."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Locator, Page, expect
+
+from tests.browser.axe import serious_violations
+from tests.browser.ways import go
+from tests.support.application import Application
+
+pytestmark = pytest.mark.browser
+ADMIN, ADMIN_WORD = "Marta Olm", "kettle drift marble oyster"
+ENGINEER, FIRST_WORD, OWN_WORD = "jonas", "violet anchor staple ribbon", "granite pepper window swan"
+
+
+@pytest.fixture
+def other(browser: Browser) -> Iterator[Page]:
+    """Another person's browser."""
+    context = browser.new_context()
+    yield context.new_page()
+    context.close()
+
+
+def sign_in(page: Page, name: str, password: str) -> Locator:
+    dialog = page.get_by_role("dialog", name="Sign in")
+    dialog.get_by_label("Name").fill(name)
+    dialog.get_by_label("Password").fill(password)
+    dialog.get_by_label("Password").press("Enter")
+    return dialog
+
+
+def set_up_admin(page: Page, application: Application) -> None:
+    """From the printed address, by the code that the server printed."""
+    found = re.search(r"Code for the first administrator.*?([0-9a-f]{8})", application.log("server"))
+    assert found is not None
+    page.goto(application.url)
+    page.get_by_role("button", name="Account: Operator").click()
+    page.get_by_role("link", name="Set up accounts").click()
+    form = page.get_by_role("form", name="The first administrator")
+    form.get_by_label("Name", exact=True).fill(ADMIN)
+    form.get_by_label("Password", exact=True).fill(ADMIN_WORD)
+    form.get_by_label("New password again").fill("another one")
+    form.get_by_label("Code").fill("wrong")
+    form.get_by_role("button", name="Set up").click()
+    expect(form).to_contain_text("The two passwords differ.")
+    form.get_by_label("New password again").fill(ADMIN_WORD)
+    form.get_by_role("button", name="Set up").click()
+    expect(form).to_contain_text("Copy the code that this server printed")
+    form.get_by_label("Code").fill(found[1])
+    form.get_by_role("button", name="Set up").click()
+    expect(page.get_by_role("row", name=re.compile(ADMIN))).to_contain_text("administrator")
+    expect(page.get_by_role("button", name=f"Account: {ADMIN}")).to_be_visible()
+
+
+def add_engineer(page: Page) -> None:
+    page.get_by_role("button", name="Add a person").click()
+    form = page.get_by_role("form", name="A new person")
+    form.get_by_label("Name", exact=True).fill(ENGINEER)
+    form.get_by_label("Role").select_option("engineer")
+    form.get_by_label("First password").fill("too short")
+    form.get_by_role("button", name="Add", exact=True).click()
+    expect(form).to_contain_text("Give at least 12")
+    form.get_by_label("First password").fill(FIRST_WORD)
+    form.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name=re.compile(ENGINEER))).to_contain_text("password to be changed")
+
+
+def begin_as_engineer(page: Page, application: Application) -> None:
+    page.goto(application.url)
+    expect(sign_in(page, ENGINEER, "wrong")).to_contain_text("The name or the password is wrong.")
+    sign_in(page, ENGINEER, FIRST_WORD)
+    dialog = page.get_by_role("dialog", name="Change your password")
+    dialog.get_by_label("Present password").fill(FIRST_WORD)
+    dialog.get_by_label("New password", exact=True).fill(OWN_WORD)
+    dialog.get_by_label("New password again").fill(OWN_WORD)
+    dialog.get_by_role("button", name="Change password").click()
+    expect(dialog).to_have_count(0)
+    expect(page.get_by_role("button", name=f"Account: {ENGINEER}")).to_be_visible()
+
+
+def test_from_the_first_start_to_a_person_who_works_signs_out_and_is_refused(
+    page: Page, other: Page, application: Application
+) -> None:
+    set_up_admin(page, application)
+    add_engineer(page)
+    assert serious_violations(page) == []
+    begin_as_engineer(other, application)
+
+    # Not theirs: people are managed by administrators.
+    go(other, application, "Set-up", "People")
+    expect(other.locator("main")).to_contain_text("needs the permission 'manage_people'")
+
+    # In mid-work the session ends: what was typed stays, and is saved after signing in again.
+    go(other, application, "Set-up", "Plant")
+    name = other.get_by_label("Name", exact=True)
+    name.fill("Ombralta east")
+    page.get_by_role("row", name=re.compile(ENGINEER)).get_by_role("button").click()
+    panel = page.get_by_role("form", name=ENGINEER)
+    panel.get_by_role("button", name="Sign out everywhere").click()
+    dialog = other.get_by_role("dialog", name="Sign in")
+    expect(dialog).to_contain_text("What you typed on the page is still there.")
+    expect(dialog.get_by_label("Name")).to_have_value(ENGINEER)
+    assert serious_violations(other) == []
+    sign_in(other, ENGINEER, OWN_WORD)
+    expect(dialog).to_have_count(0)
+    expect(name).to_have_value("Ombralta east")
+    other.get_by_role("button", name="Save", exact=True).click()
+    expect(other.get_by_text("Saved")).to_be_visible()
+
+    # Who has forgotten a password gets another one, and changes it.
+    panel.get_by_label("New password").fill(FIRST_WORD)
+    panel.get_by_role("button", name="Set password").click()
+    expect(page.get_by_text("The password is set")).to_be_visible()
+    expect(dialog).to_be_visible()
+    sign_in(other, ENGINEER, FIRST_WORD)
+    expect(other.get_by_role("dialog", name="Change your password")).to_be_visible()
+
+
+def test_one_sees_and_ends_ones_sessions(page: Page, other: Page, application: Application) -> None:
+    set_up_admin(page, application)
+    other.goto(application.url)
+    sign_in(other, ADMIN, ADMIN_WORD)
+    expect(other.get_by_role("button", name=f"Account: {ADMIN}")).to_be_visible()
+    page.get_by_role("button", name=f"Account: {ADMIN}").click()
+    menu = page.get_by_role("dialog", name=f"Account of {ADMIN}")
+    lines = menu.get_by_role("region", name="Sessions").get_by_role("listitem")
+    expect(lines).to_have_count(2)
+    assert serious_violations(page) == []
+    menu.get_by_role("button", name="Sign out everywhere else").click()
+    expect(lines).to_have_count(1)
+    expect(other.get_by_role("dialog", name="Sign in")).to_be_visible()
+    menu.get_by_role("button", name="Sign out", exact=True).click()
+    expect(page.get_by_role("dialog", name="Sign in")).to_be_visible()

@@ -1,0 +1,75 @@
+/** Who is signed in, their sessions and password, and the accounts there are. */
+import { queryOptions } from '@tanstack/react-query';
+import { client, unwrap } from '../platform/client';
+import type { components } from '../platform/schema';
+import { SETUP } from './setup';
+
+type Schemas = components['schemas'];
+export type Person = Schemas['PersonOut'];
+export type SessionEntry = Schemas['SessionOut'];
+
+export async function signIn(name: string, password: string): Promise<Schemas['Person']> {
+  await client.POST('/api/session', { body: { name, password } });
+  return unwrap(await client.GET('/api/me'));
+}
+
+export async function signOut(): Promise<void> {
+  await client.DELETE('/api/session');
+}
+
+export async function addFirst(body: Schemas['FirstIn']): Promise<void> {
+  await client.POST('/api/first', { body });
+}
+
+export async function changePassword(old: string, password: string): Promise<Schemas['Person']> {
+  return unwrap(await client.POST('/api/me/password', { body: { old, new: password } }));
+}
+
+const SESSIONS = 'sessions';
+export const sessionsQuery = queryOptions({
+  queryKey: [SESSIONS],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/me/sessions', { signal })),
+});
+
+export async function endSession(uid: string): Promise<void> {
+  await client.DELETE('/api/me/sessions/{uid}', { params: { path: { uid } } });
+}
+
+export async function endOtherSessions(): Promise<void> {
+  await client.DELETE('/api/me/sessions');
+}
+
+export const peopleQuery = queryOptions({
+  queryKey: [SETUP, 'people'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/people', { signal })),
+});
+
+export const rolesQuery = queryOptions({
+  queryKey: [SETUP, 'roles'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/people/roles', { signal })),
+  staleTime: Infinity,
+});
+
+/** Saves an account: a new one with its first password, or in place of the one that was seen. */
+export async function savePerson(
+  seen: Person | null,
+  { password, ...body }: Schemas['NewPersonIn'],
+): Promise<Person> {
+  if (seen === null) return unwrap(await client.POST('/api/people', { body: { ...body, password } }));
+  const params = { path: { uid: seen.uid } };
+  return unwrap(
+    await client.PUT('/api/people/{uid}', { params, body: { ...body, revision: seen.revision } }),
+  );
+}
+
+export async function removePerson({ uid }: Person): Promise<void> {
+  await client.DELETE('/api/people/{uid}', { params: { path: { uid } } });
+}
+
+export async function resetPassword(uid: string, password: string): Promise<void> {
+  await client.PUT('/api/people/{uid}/password', { params: { path: { uid } }, body: { password } });
+}
+
+export async function endSessionsOf(uid: string): Promise<void> {
+  await client.DELETE('/api/people/{uid}/sessions', { params: { path: { uid } } });
+}

@@ -1,0 +1,3 @@
+export { AccountMenu } from './AccountMenu';
+export { ChangePassword } from './ChangePassword';
+export { SignIn } from './SignIn';

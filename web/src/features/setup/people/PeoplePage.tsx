@@ -1,0 +1,84 @@
+/** People: who may sign in, and what each may do. */
+import { Add } from '@mui/icons-material';
+import { Button } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-people.json';
+import { momentText } from '../../../domain/time';
+import { peopleQuery, type Person } from '../../../entities/people';
+import { meQuery, plantQuery } from '../../../entities/plant';
+import { errorText } from '../../../platform/errors';
+import { useAddress } from '../../../platform/useAddress';
+import { DataTable, Told, useOpen, type Column } from '../../../ui';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
+import { Gone } from '../common/Gone';
+import { Page } from '../common/Page';
+import { FirstAdministrator } from './FirstAdministrator';
+import { roleName } from './roles';
+import { RoleTable } from './RoleTable';
+
+const PersonPanel = lazyPart(
+  wording.thePanelOfThePerson,
+  async () => (await import('./PersonPanel')).PersonPanel,
+);
+const PRELOADED = [PersonPanel];
+
+export function PeoplePage(): ReactElement {
+  const { data: me } = useQuery(meQuery);
+  return me !== undefined && me.account == null ? <FirstAdministrator /> : <Accounts />;
+}
+
+function Accounts(): ReactElement {
+  const { data: people = [], isSuccess, isFetching, error } = useQuery(peopleQuery);
+  const { data: plant } = useQuery(plantQuery);
+  usePreloaded(isSuccess, PRELOADED);
+  const { open, show, put } = useOpen(useAddress());
+  const chosen = people.find((one) => one.uid === open);
+  return (
+    <Page
+      title={common.people}
+      note={wording.note}
+      actions={
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
+          {wording.addAPerson}
+        </Button>
+      }
+      panel={
+        open === 'new' || chosen !== undefined ? (
+          <PersonPanel key={open} person={chosen ?? null} onClose={() => show(null)} onMade={put} />
+        ) : null
+      }
+    >
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      <Gone what={wording.person} open={open} list={people} isKnown={isSuccess && !isFetching} />
+      <DataTable
+        label={common.people}
+        columns={columnsFor(plant?.zone ?? 'UTC')}
+        rows={people}
+        keyOf={(row) => row.uid}
+        selected={open}
+        onSelect={(row) => show(row.uid)}
+        empty={isSuccess ? wording.noPeople : common.reading}
+      />
+      <RoleTable />
+    </Page>
+  );
+}
+
+function columnsFor(zone: string): Column<Person>[] {
+  const seen = ({ seen_us }: Person): string =>
+    seen_us === null ? wording.never : momentText(Number(seen_us), zone);
+  return [
+    { name: common.name, of: (row) => row.name, value: (row) => row.name, width: '24%' },
+    { name: wording.fullName, of: (row) => row.full_name, value: (row) => row.full_name },
+    { name: wording.role, of: (row) => roleName(row.role), value: (row) => roleName(row.role) },
+    { name: wording.state, of: stateOf, value: stateOf },
+    { name: wording.lastSignIn, of: seen, value: (row) => row.seen_us },
+  ];
+}
+
+function stateOf({ enabled, must_change }: Person): string {
+  if (!enabled) return wording.disabled;
+  return must_change ? wording.passwordToBeChanged : wording.enabled;
+}
