@@ -32,6 +32,8 @@ YESTERDAY = (datetime.now(ZoneInfo("Europe/Rome")) - timedelta(days=1)).replace(
 )
 PENS = ("temperature_2", "temperature_3", "humidity_3", "head_pressure", "product_moisture", "door")
 Steps = Callable[[Page], None]
+FIRST_CODE: list[str] = []
+"""What the server has printed for who sets up the first administrator."""
 
 
 @contextmanager
@@ -44,9 +46,13 @@ def demo() -> Iterator[str]:
         )
         try:
             assert process.stdout is not None
-            found = next(filter(None, (re.search(r"http://\S+/", line) for line in process.stdout)), None)
-            if found is None:
-                sys.exit("The demo ended before it printed its address.")
+            printed = ""
+            while (found := re.search(r"http://\S+/", printed)) is None:
+                line = process.stdout.readline()
+                if not line:
+                    sys.exit("The demo ended before it printed its address.")
+                printed += line
+            FIRST_CODE.extend(re.findall(r"Code for the first administrator.*?([0-9a-f]{8})", printed))
             yield found[0].rstrip("/")
         finally:
             process.send_signal(signal.SIGINT)
@@ -86,7 +92,6 @@ STRIPS = json.dumps([
      "share": 1, "beside": True, "last": "PT15M", "to": at(14)},
     {"title": "Humidity and the dryer's door", "pens": None, "share": 1},
 ])  # fmt: skip
-LIMITED = json.dumps({tag_uid("humidity_3"): {"lines": [70], "guides": [tag_uid("humidity_limit")]}})
 
 
 def cursors_and_figures(page: Page) -> None:
@@ -101,13 +106,6 @@ def changes_by_hour(page: Page) -> None:
     page.get_by_role("button", name="Changes", exact=True).click()
     page.get_by_label("in each", exact=True).select_option("hour")
     expect(page.get_by_role("table", name="Changes").get_by_role("row").nth(3)).to_be_visible()
-
-
-def open_pen(page: Page) -> None:
-    """What the first pen looks like, with its guide lines."""
-    page.get_by_test_id("pen-card").first.hover()
-    page.get_by_role("button", name="Change Zone 3 relative humidity").click()
-    expect(page.get_by_label("Guide lines at", exact=False)).to_be_visible()
 
 
 def closer(page: Page) -> None:
@@ -164,6 +162,26 @@ def open_logger(page: Page) -> None:
     expect(page.get_by_role("form", name="Line 2 contacts")).to_be_visible()
 
 
+def people(page: Page) -> None:
+    """Some people and their roles; one of them beside the list."""
+    form = page.get_by_role("form", name="The first administrator")
+    form.get_by_label("Name", exact=True).fill("Marta Olm")
+    form.get_by_label("Full name").fill("Marta Olmetti")
+    for label in ("Password", "New password again"):
+        form.get_by_label(label, exact=True).fill("kettle drift marble oyster")
+    form.get_by_label("Code").fill(FIRST_CODE[0])
+    form.get_by_role("button", name="Set up").click()
+    for name, full_name, role in (("jonas", "Jonas Reuter", "engineer"), ("shift a", "Shift A", "operator")):
+        page.get_by_role("button", name="Add a person").click()
+        panel = page.get_by_role("form", name="A new person")
+        panel.get_by_label("Name", exact=True).fill(name)
+        panel.get_by_label("Full name").fill(full_name)
+        panel.get_by_label("Role").select_option(role)
+        panel.get_by_label("First password").fill("violet anchor staple ribbon")
+        panel.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_role("row", name=re.compile(full_name))).to_be_visible()
+
+
 def nothing(page: Page) -> None:
     """The page as it opens."""
     expect(page.get_by_role("heading", level=1)).to_be_visible()
@@ -176,7 +194,6 @@ VIEWS: dict[str, tuple[str, Steps]] = {
     "trend-figures": (trend(a=at(13.9), b=at(14.75)), cursors_and_figures),
     "trend-strips": (trend(("temperature_1", "temperature_2", "humidity_1", "humidity_2", "door"),
                            strips=STRIPS), nothing),
-    "trend-limits": (trend(("humidity_3", "head_pressure"), look=LIMITED, last="PT2M"), open_pen),
     "statistics": (statistics(), nothing),
     "statistics-closer": (statistics(), closer),
     "statistics-table": (statistics(8, form="stretches", per="shift", shift="Early"), nothing),
@@ -190,6 +207,8 @@ VIEWS: dict[str, tuple[str, Steps]] = {
     "setup-loggers": ("/setup/loggers", open_logger),
     "setup-rehearse": ("/setup/loggers", rehearsal),
     "setup-equipment": ("/setup/equipment", open_class),
+    # The last one: after it everybody has to sign in.
+    "setup-people": ("/setup/people", people),
 }  # fmt: skip
 
 

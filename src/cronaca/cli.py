@@ -87,6 +87,21 @@ def server() -> None:
     run_server(_settings())
 
 
+@app.command("reset-password")
+def reset_password(
+    name: Annotated[str, typer.Argument(help="Of the account")],
+    *,
+    password: Annotated[
+        str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True, help="It is asked for")
+    ],
+) -> None:
+    """Give an account a new password, such as that of an administrator who has forgotten it."""
+    from cronaca.main.serving import reset_at_machine
+
+    reset_at_machine(_settings(), name, password)
+    typer.echo(f"The password of {name} is set, and its sessions have ended.")
+
+
 @app.command("demo-plant")
 def demo_plant() -> None:
     """Serve the drying lines of the demo as a Modbus TCP device."""

@@ -68,6 +68,12 @@ class Settings(BaseSettings):
         le=100,
         description="Figures that are not Good and rest on less than so many percent of their time get a ?",
     )
+    session_idle_min: int = Field(
+        720, ge=1, le=100_000, description="A sign-in ends after so many minutes without use"
+    )
+    session_hours: int = Field(
+        168, ge=1, le=10_000, description="A sign-in ends so many hours after it began, used or not"
+    )
     archive_roots: str = Field(
         "",
         description="Directories on the database's host below which archives may be put, with commas; "

@@ -16,8 +16,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from cronaca.api.app import _routes, create_app
 from cronaca.api.permissions import May
-from cronaca.api.signing import NOBODY_YET
-from cronaca.core.access import Actor, Permission
+from cronaca.core.access import NOBODY_YET, Actor, Permission
 from cronaca.core.errors import InvalidInput
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction

@@ -43,6 +43,7 @@ PAGES = {
             "archives": ("plant/ArchivesPage",),
             "runs": ("plant/RunRulesPage",),
             "plant": ("plant/PlantPage",),
+            "people": ("people/PeoplePage",),
             "changes": ("plant/ChangesPage",),
         }.items()
     },

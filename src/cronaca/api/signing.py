@@ -8,7 +8,7 @@ from typing import Final
 from fastapi import Response
 from starlette.requests import HTTPConnection
 
-from cronaca.core.access import EVERYTHING, Actor
+from cronaca.core.access import NOBODY_YET, Actor
 from cronaca.core.errors import NotSignedIn, StoreUnavailable
 from cronaca.core.people import SessionLimits
 from cronaca.services.people import People, SignIns
@@ -16,8 +16,6 @@ from cronaca.services.people.signing_in import From, actor_of
 
 _COOKIE: Final = "session"
 _OPEN_S: Final = 1.0
-NOBODY_YET: Final = Actor("Operator", EVERYTHING)
-"""Who acts as long as there is no account: whoever reaches the server."""
 _SIGN_IN: Final = "Nobody is signed in, or the session has ended. Sign in."
 
 

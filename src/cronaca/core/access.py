@@ -60,3 +60,5 @@ class Permitted:
 
 
 EVERYTHING = frozenset(Permission)
+NOBODY_YET = Actor("Operator", EVERYTHING)
+"""Who acts as long as there is no account: whoever reaches the server."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import getpass
 import socket
 from typing import Any
 
@@ -11,12 +12,14 @@ from cronaca.api.app import ServerOptions, create_app
 from cronaca.api.front_end import Brand
 from cronaca.api.schemas import setup_file
 from cronaca.core.errors import StoreError
+from cronaca.core.model import HOUR, MINUTE
+from cronaca.core.people import SessionLimits
 from cronaca.db import Address, Store
 from cronaca.main import keep_files_private, open_store
 from cronaca.main.connection import LimitedConnection
 from cronaca.main.memory import bound_memory
 from cronaca.main.supervisor import Heartbeat
-from cronaca.services.people import People
+from cronaca.services.people import Passwords, People
 from cronaca.settings import Settings
 
 
@@ -30,6 +33,7 @@ def run_server(settings: Settings) -> None:
         doubt_below=settings.doubt_below,
         base_path=settings.base_path,
         brand=Brand(settings.product_name, settings.accent_day, settings.accent_night),
+        sessions=SessionLimits(settings.session_idle_min * MINUTE, settings.session_hours * HOUR),
         beat=Heartbeat(settings.heartbeat).beat,
     )
     app = create_app(open_store(settings), settings.web_dir, options)
@@ -50,6 +54,12 @@ def _print_first_code(people: People) -> None:
         is_needed = True  # it is of no use where there are accounts
     if is_needed:
         print(f"  Code for the first administrator (Set-up, People):  {people.first_code}", flush=True)
+
+
+def reset_at_machine(settings: Settings, name: str, password: str) -> None:
+    """Gives an account another password; on record as done by the user of this machine."""
+    people = People(open_store(settings), Passwords())
+    people.reset_at_machine(name, password, f"{getpass.getuser()} at {socket.gethostname()}")
 
 
 def openapi_document() -> dict[str, Any]:

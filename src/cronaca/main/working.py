@@ -20,8 +20,8 @@ from cronaca.main.supervisor import Heartbeat
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.services.figures import FigureService
 from cronaca.services.jobs import for_people, for_recorder
-from cronaca.services.jobs.asking import may_still
 from cronaca.services.jobs.runner import JobRunner
+from cronaca.services.people.rights import rights_of
 from cronaca.services.reports import ReportService
 from cronaca.services.statistics import StatisticsService
 from cronaca.services.temporary import TemporaryTags
@@ -51,13 +51,17 @@ def _jobs(store: Store, clock: AnchoredClock, settings: Settings, stop: threadin
     """Recorders and people have a queue each, with connections of their own."""
     apart = store.apart(4)
     people = for_people.handlers(apart, _figures(apart, clock, settings))
-    work = {Queue.RECORDER: for_recorder.handlers(apart), Queue.PEOPLE: people}
+    work = (
+        # A recorder is nobody whose rights could change.
+        (Queue.RECORDER, for_recorder.handlers(apart), lambda *_: True),
+        (Queue.PEOPLE, people, rights_of(apart)),
+    )
     queues = [
         JobRunner(
             apart, queue, handlers, f"{holder_name()}/{queue.value}", clock.now_us, may_still=may_still,
             ends=stop.is_set,
         )
-        for queue, handlers in work.items()
+        for queue, handlers, may_still in work
     ]  # fmt: skip
     return JobThreads(queues, stop)
 
@@ -78,7 +82,7 @@ def run_worker(settings: Settings) -> None:
     try:
         run_loop(
             StoreCompaction(store, clock), builder,
-            Houses((Retention(store, clock), TemporaryTags(store, clock, may_still))),
+            Houses((Retention(store, clock), TemporaryTags(store, clock, rights_of(store)))),
             _reports(store, clock, settings), stop, background=background,
             beat=partial(_beat, Heartbeat(settings.heartbeat), clock),
         )  # fmt: skip

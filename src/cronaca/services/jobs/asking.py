@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from typing import Final
 
-from cronaca.core.access import EVERYTHING, Permission, Permitted
+from cronaca.core.access import Permission, Permitted
 from cronaca.core.errors import InvalidInput, NotPermitted
 from cronaca.core.jobs import JobState, Queue
 from cronaca.core.model import Window
@@ -26,11 +26,6 @@ MOST_TAGS: Final = 10_000
 MOST_OPEN: Final = 20
 """Jobs of one person that wait or run."""
 _OPEN: Final = (JobState.WAITING, JobState.RUNNING)
-
-
-def may_still(_person: str, permission: Permission) -> bool:
-    """Whether a person has a permission when their job begins: for now there is one person, who may all."""
-    return permission in EVERYTHING
 
 
 def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:

@@ -40,7 +40,7 @@ class From:
 
 
 @dataclass(frozen=True, slots=True)
-class _Kept:
+class _Known:
     found: SignedIn | None
     asked_at: float
 
@@ -56,7 +56,7 @@ class SignIns:
         self._passwords = passwords
         self._now_us = now_us
         self._limits = limits
-        self._kept: dict[str, _Kept] = {}
+        self._kept: dict[str, _Known] = {}
         self._lock = threading.Lock()
         self._one_by_one = threading.Lock()
 
@@ -136,7 +136,7 @@ class SignIns:
         with self._lock:
             if len(self._kept) >= _MOST_KEPT:
                 self._kept.clear()
-            self._kept[token] = _Kept(found, asked_at)
+            self._kept[token] = _Known(found, asked_at)
         return found
 
     def _ask(self, token: str) -> SignedIn | None:

@@ -1,0 +1,27 @@
+"""What people may do while they are not there: jobs, housekeeping and reports go by it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cronaca.core.access import EVERYTHING, NOBODY_YET, Permission
+from cronaca.core.people import ROLES
+from cronaca.db import Store
+from cronaca.plant import people
+
+
+def rights_of(store: Store) -> Callable[[str, Permission], bool]:
+    """Says whether a person, by the name of their account, has a permission at present. What was begun while
+    there were no accounts belongs to the administrators: they may do it all. Raises StoreError."""
+
+    def may_still(person: str, permission: Permission) -> bool:
+        with store.snapshot() as tx:
+            if not people.exists_any(tx):
+                return permission in EVERYTHING
+            account = people.find_by_name(tx, person)
+        if account is None:
+            return person == NOBODY_YET.name
+        role = ROLES.get(account.spec.role)
+        return account.spec.enabled and role is not None and permission in role.permissions
+
+    return may_still

@@ -1,0 +1,109 @@
+"""People while they are not there, and at the machine."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import pytest
+from argon2 import PasswordHasher
+
+from cronaca.core.access import EVERYTHING, Actor, Permission
+from cronaca.core.errors import InvalidInput, NotSignedIn
+from cronaca.core.model import MINUTE, SECOND
+from cronaca.core.people import Failures, held_back_us
+from cronaca.core.people.guessing import LONGEST_WAIT_US
+from cronaca.db import Store
+from cronaca.logbook import actions
+from cronaca.plant.people import AccountSpec
+from cronaca.services.people import Passwords, People, SignIns
+from cronaca.services.people.rights import rights_of
+from cronaca.services.people.signing_in import From
+from tests.support.checks import now_us
+
+WORD, OTHER_WORD = "violet anchor staple ribbon", "granite pepper window swan"
+HERE = From("127.0.0.1")
+
+
+@pytest.fixture
+def passwords() -> Passwords:
+    return Passwords(partial(PasswordHasher, time_cost=1, memory_cost=8, parallelism=1)())
+
+
+@pytest.fixture
+def people(store: Store, passwords: Passwords) -> People:
+    return People(store, passwords)
+
+
+def who() -> Actor:
+    return Actor("Marta", EVERYTHING)
+
+
+def test_work_goes_by_the_rights_that_its_person_has_now(store: Store, people: People) -> None:
+    may = rights_of(store)
+    assert may("Operator", Permission.CONFIGURE), "without accounts everybody may do everything"
+    permitted = who().permitted(Permission.MANAGE_PEOPLE)
+    uid = people.add(permitted, AccountSpec("jonas", role="engineer"), WORD)
+    assert may("jonas", Permission.CONFIGURE) and may("Jonas", Permission.VIEW)
+    assert not may("jonas", Permission.MANAGE_PEOPLE)
+    people.change(permitted, uid, AccountSpec("jonas", role="viewer"), 1)
+    assert not may("jonas", Permission.CONFIGURE) and may("jonas", Permission.EXPORT)
+    people.change(permitted, uid, AccountSpec("jonas", role="viewer", enabled=False), 2)
+    assert not may("jonas", Permission.VIEW)
+    people.remove(permitted, uid)
+    people.add(permitted, AccountSpec("anna", role="viewer"), WORD)
+    assert not may("jonas", Permission.VIEW), "nobody has this name any more"
+    assert may("Operator", Permission.CONFIGURE), "what was begun without accounts is the administrators'"
+
+
+def test_a_password_is_reset_at_the_machine_and_that_is_on_record(
+    store: Store, people: People, passwords: Passwords
+) -> None:
+    people.add(who().permitted(Permission.MANAGE_PEOPLE), AccountSpec("jonas"), WORD)
+    signs = SignIns(store, passwords, now_us)
+    token = signs.sign_in("jonas", WORD, HERE)
+    assert signs.find(token) is not None
+    with pytest.raises(InvalidInput) as refused:
+        people.reset_at_machine("nobody", OTHER_WORD, "root at plant")
+    assert refused.value.field == "name"
+    people.reset_at_machine("jonas", OTHER_WORD, "root at plant")
+    assert SignIns(store, passwords, now_us).find(token) is None
+    with pytest.raises(NotSignedIn):
+        signs.sign_in("jonas", WORD, HERE)
+    again = signs.find(signs.sign_in("jonas", OTHER_WORD, HERE))
+    assert again is not None and not again.must_change
+    with store.snapshot() as tx:
+        done = actions.list_actions(tx)
+    assert ("root at plant", "password", "changed", "jonas") in [
+        (one.person, one.kind, one.action, one.name) for one in done
+    ]
+
+
+def test_two_servers_share_sessions(store: Store, people: People, passwords: Passwords) -> None:
+    people.add(who().permitted(Permission.MANAGE_PEOPLE), AccountSpec("jonas"), WORD)
+    one, two = (SignIns(store, passwords, now_us) for _ in range(2))
+    token = one.sign_in("jonas", WORD, HERE)
+    found = two.find(token)
+    assert found is not None and found.name == "jonas"
+    one.sign_out(token)
+    assert one.find(token) is None
+    two.forget(token)
+    assert two.find(token) is None
+
+
+@pytest.mark.parametrize(
+    ("here", "wait_us"),
+    [(4, 0), (5, 15 * SECOND), (6, 30 * SECOND), (8, 2 * MINUTE), (40, LONGEST_WAIT_US)],
+)
+def test_each_wrong_password_makes_the_next_wait_longer(here: int, wait_us: int) -> None:
+    now = 1_000 * MINUTE
+    failures = Failures([now] * here, [], is_known=True)
+    assert held_back_us(failures, now) == wait_us
+    assert held_back_us(failures, now + wait_us) == 0
+
+
+def test_guesses_from_everywhere_wait_but_not_where_the_owner_is_known() -> None:
+    now = 1_000 * MINUTE
+    times = [now - 50 * SECOND + i * SECOND for i in range(10)]
+    assert held_back_us(Failures([], times, is_known=False), now) == 10 * SECOND
+    assert held_back_us(Failures([], times, is_known=True), now) == 0
+    assert held_back_us(Failures([], times[:9], is_known=False), now) == 0
