@@ -14,13 +14,16 @@ import { DataTable, Told, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Gone } from '../common/Gone';
 import { Page } from '../common/Page';
-import { FirstAdministrator } from './FirstAdministrator';
 import { roleName } from './roles';
 import { RoleTable } from './RoleTable';
 
 const PersonPanel = lazyPart(
   wording.thePanelOfThePerson,
   async () => (await import('./PersonPanel')).PersonPanel,
+);
+const FirstAdministrator = lazyPart(
+  wording.firstAdministrator,
+  async () => (await import('./FirstAdministrator')).FirstAdministrator,
 );
 const PRELOADED = [PersonPanel];
 
