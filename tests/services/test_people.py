@@ -8,7 +8,7 @@ import pytest
 from argon2 import PasswordHasher
 
 from cronaca.core.access import EVERYTHING, Actor, Permission
-from cronaca.core.errors import InvalidInput, NotSignedIn
+from cronaca.core.errors import InvalidInput, NotSignedIn, TooManyAttempts
 from cronaca.core.model import MINUTE, SECOND
 from cronaca.core.people import Failures, held_back_us
 from cronaca.core.people.guessing import LONGEST_WAIT_US
@@ -17,7 +17,7 @@ from cronaca.logbook import actions
 from cronaca.plant.people import AccountSpec
 from cronaca.services.people import Passwords, People, SignIns
 from cronaca.services.people.rights import rights_of
-from cronaca.services.people.signing_in import From
+from cronaca.services.people.signing_in import From, actor_of
 from tests.support.checks import now_us
 
 WORD, OTHER_WORD = "violet anchor staple ribbon", "granite pepper window swan"
@@ -76,6 +76,53 @@ def test_a_password_is_reset_at_the_machine_and_that_is_on_record(
     assert ("root at plant", "password", "changed", "jonas") in [
         (one.person, one.kind, one.action, one.name) for one in done
     ]
+
+
+def test_another_way_of_writing_a_name_is_no_way_around_the_wait(
+    store: Store, people: People, passwords: Passwords
+) -> None:
+    people.add(who().permitted(Permission.MANAGE_PEOPLE), AccountSpec("jonas"), WORD)
+    signs = SignIns(store, passwords, now_us)
+    for name in ("jonas", "JONAS", "jonás", "jönas", " jonas "):
+        with pytest.raises(NotSignedIn):
+            signs.sign_in(name, "wrong", HERE)
+    with pytest.raises(TooManyAttempts):
+        signs.sign_in("jonàs", WORD, HERE)
+
+
+def test_a_password_that_is_changed_meanwhile_opens_nothing(
+    store: Store, people: People, passwords: Passwords, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    permitted = who().permitted(Permission.MANAGE_PEOPLE)
+    uid = people.add(permitted, AccountSpec("jonas"), WORD)
+    signs, fits = SignIns(store, passwords, now_us), passwords.fits
+
+    def slow(password: str, kept: str | None) -> bool:
+        found = fits(password, kept)
+        people.reset_password(permitted, uid, OTHER_WORD)
+        return found
+
+    monkeypatch.setattr(passwords, "fits", slow)
+    with pytest.raises(NotSignedIn):
+        signs.sign_in("jonas", WORD, HERE)
+
+
+def test_who_has_a_session_does_not_guess_at_its_password(
+    store: Store, people: People, passwords: Passwords
+) -> None:
+    people.add(who().permitted(Permission.MANAGE_PEOPLE), AccountSpec("jonas"), WORD)
+    signs = SignIns(store, passwords, now_us)
+    found = signs.find(signs.sign_in("jonas", WORD, HERE))
+    assert found is not None
+    for new in ("weak", WORD, "weak", "weak", "weak", "weak"):
+        with pytest.raises(InvalidInput) as refused:
+            people.change_own_password(actor_of(found), WORD, new)
+        assert refused.value.field == "new", "one who knows it may look for a new one as long as they like"
+    for _ in range(5):
+        with pytest.raises(InvalidInput):
+            people.change_own_password(actor_of(found), "wrong", OTHER_WORD)
+    with pytest.raises(TooManyAttempts):
+        people.change_own_password(actor_of(found), WORD, OTHER_WORD)
 
 
 def test_two_servers_share_sessions(store: Store, people: People, passwords: Passwords) -> None:

@@ -57,7 +57,10 @@ _KNOWN: Final = """
 SELECT 1 FROM sign_in_attempt
 WHERE name_hash = %(name_hash)s AND address = %(address)s AND succeeded AND at_us > %(since_us)s LIMIT 1
 """
-_FORGET: Final = "DELETE FROM sign_in_attempt WHERE at_us < %(before_us)s LIMIT 1000"
+_FORGET: Final = """
+DELETE FROM sign_in_attempt
+WHERE at_us < %(before_us)s OR (at_us < %(failed_us)s AND NOT succeeded) LIMIT 1000
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +159,7 @@ def failures_of(tx: Transaction, name: str, address: str, now_us: int) -> Failur
 def clear_old(tx: Transaction, now_us: int, idle_us: int, absolute_us: int) -> None:
     """Removes some of the sessions that hold no more, and attempts that nothing goes by any more."""
     tx.execute(_CLEAR, before_us=now_us - idle_us, begun_us=now_us - absolute_us)
-    tx.execute(_FORGET, before_us=now_us - _KEPT_US)
+    tx.execute(_FORGET, before_us=now_us - _KEPT_US, failed_us=now_us - DAY)
 
 
 def _name_hash(name: str) -> bytes:

@@ -18,6 +18,7 @@ from cronaca.plant.people import Account, AccountSpec
 from cronaca.plant.sign_ins import SessionRow
 from cronaca.services.acting import Act, act
 from cronaca.services.people.passwords import Passwords, check_password
+from cronaca.services.people.signing_in import begin_attempt
 
 _LONGEST_NAME: Final = 100
 _LONGEST_FULL_NAME: Final = 200
@@ -158,13 +159,20 @@ class People:
         act(self._store, who, work)
 
     def change_own_password(self, actor: Actor, old: str, new: str) -> None:
-        """One's own password; all other sessions of one's own end. Raises InvalidInput."""
-        with self._store.snapshot() as tx:
+        """One's own password; all other sessions of one's own end. Who has taken over a session guesses at
+        the old one no more often than at a sign-in. Raises InvalidInput, TooManyAttempts."""
+
+        def begin(tx: Transaction) -> tuple[Account, int]:
             account = people.get_account(tx, actor.account)
+            now_us = time.time_ns() // 1000
+            return account, begin_attempt(tx, account.spec.name, actor.session, now_us)
+
+        account, attempt = self._store.run(begin)
         if not self._passwords.fits(old, account.password_hash):
             raise InvalidInput(
                 "old", "password-wrong", "it is not the present one", "Type your present password."
             )
+        self._store.run(lambda tx: sign_ins.mark_succeeded(tx, attempt))
         if old == new:
             raise InvalidInput("new", "password-same", "it is the present one", "Choose another one.")
         check_password(new, [account.spec.name, account.spec.full_name], "new")

@@ -28,6 +28,7 @@ _AWAY_S: Final = 900.0
 _TOUCH_US: Final = MINUTE
 _MOST_KEPT: Final = 10_000
 _SIGN_IN: Final = "sign_in"
+_WRONG: Final = "The name or the password is wrong."
 _USUAL: Final = SessionLimits()
 
 
@@ -68,18 +69,21 @@ class SignIns:
             account, attempt = self._store.run(lambda tx: self._begin(tx, name, where))
         kept = account.password_hash if account is not None and account.spec.enabled else None
         if not self._passwords.fits(password, kept) or account is None:
-            self._store.run(lambda tx: _refused(tx, where, self._now_us()))
-            raise NotSignedIn("The name or the password is wrong.")
+            self._store.run(lambda tx: self._refuse(tx, where))
+            raise NotSignedIn(_WRONG)
         token = secrets.token_urlsafe(32)
         again = self._passwords.hash(password) if self._passwords.is_outdated(account.password_hash) else ""
 
         def end(tx: Transaction) -> None:
+            now = people.get_account(tx, account.uid, to_change=True)
+            if now.password_hash != account.password_hash:
+                raise NotSignedIn(_WRONG)  # it was changed while it was looked at
             sign_ins.mark_succeeded(tx, attempt)
             if before:
                 sign_ins.end_session(tx, before)
             if again:
-                people.set_password(tx, account, again, must_change=account.must_change)
-            self._open(tx, account, token, where)
+                people.set_password(tx, now, again, must_change=now.must_change)
+            self._open(tx, now, token, where)
 
         self._store.run(end)
         self.forget(before)
@@ -87,17 +91,24 @@ class SignIns:
 
     def _begin(self, tx: Transaction, name: str, where: From) -> tuple[Account | None, int]:
         """The attempt counts as one in vain before it is looked at: many at a time are counted as well."""
-        now_us = self._now_us()
-        wait_us = held_back_us(sign_ins.failures_of(tx, name, where.address, now_us), now_us)
-        if wait_us > 0:
-            raise TooManyAttempts(-(-wait_us // SECOND))
-        return people.find_by_name(tx, name), sign_ins.add_attempt(tx, name, where.address, now_us)
+        account = people.find_by_name(tx, name)
+        # However it is written: to the database, é and e are the same letter.
+        known_as = name if account is None else account.spec.name
+        return account, begin_attempt(tx, known_as, where.address, self._now_us())
 
     def _open(self, tx: Transaction, account: Account, token: str, where: From) -> None:
         now_us = self._now_us()
         uid = sign_ins.add_session(tx, token, account.account_id, where.address, where.agent, now_us)
-        sign_ins.clear_old(tx, now_us, self._limits.idle_us, self._limits.absolute_us)
+        self._clear(tx)
         _note(tx, now_us, account.spec.name, uid, "signed in", where)
+
+    def _refuse(self, tx: Transaction, where: From) -> None:
+        # What was typed is in no trail: it may be a password in the wrong field.
+        _note(tx, self._now_us(), "", "", "refused", where)
+        self._clear(tx)
+
+    def _clear(self, tx: Transaction) -> None:
+        sign_ins.clear_old(tx, self._now_us(), self._limits.idle_us, self._limits.absolute_us)
 
     def sign_out(self, token: str) -> None:
         """Ends the session of a token, whatever it stands for."""
@@ -165,9 +176,13 @@ def actor_of(who: SignedIn) -> Actor:
     return Actor(who.name, permissions, who.account, who.session, who.must_change)
 
 
-def _refused(tx: Transaction, where: From, now_us: int) -> None:
-    # What was typed is in no trail: it may be a password in the wrong field.
-    _note(tx, now_us, "", "", "refused", where)
+def begin_attempt(tx: Transaction, name: str, place: str, now_us: int) -> int:
+    """A password is about to be checked; returns the number of the attempt, which is in vain as long as it is
+    not marked. `place`: an address, or a session. Raises TooManyAttempts."""
+    wait_us = held_back_us(sign_ins.failures_of(tx, name, place, now_us), now_us)
+    if wait_us > 0:
+        raise TooManyAttempts(-(-wait_us // SECOND))
+    return sign_ins.add_attempt(tx, name, place, now_us)
 
 
 def _note(tx: Transaction, now_us: int, name: str, uid: str, action: str, where: From | None) -> None:
