@@ -22,6 +22,7 @@ from cronaca.logbook import actions
 from cronaca.services.people import passwords
 from cronaca.services.people.signing_in import From
 from tests.support.application import wait_for
+from tests.support.checks import now_us
 
 ADMIN, ADMIN_WORD = "Marta Olm", "kettle drift marble oyster"
 OPERATOR, OPERATOR_WORD = "jonas", "violet anchor staple ribbon"
@@ -156,7 +157,7 @@ class TestSessions:
             client.post("/api/first", json=first)
 
             def is_in() -> bool:
-                app.state.signs._kept.clear()
+                app.state.signs._recalled.forget_all()
                 return bool(client.get("/api/me").status_code == 200)
 
             for _ in range(3):
@@ -361,6 +362,85 @@ class TestPeople:
         ]  # fmt: skip
         assert {one.person for one in done} == {ADMIN}
         assert OPERATOR_WORD not in repr(done) and "argon2" not in repr(done)
+
+
+class TestTokens:
+    def issue(self, client: TestClient, status: int = 201, **more: Any) -> dict[str, Any]:  # noqa: ANN401
+        ends = str(now_us() + 24 * HOUR)
+        body = {"name": "Report script", "permissions": ["view", "export"], "ends_us": ends, **more}
+        answer = client.post("/api/me/tokens", json=body)
+        assert answer.status_code == status, answer.text
+        return dict(answer.json())
+
+    def test_a_program_acts_with_some_of_the_permissions_of_its_person(
+        self, app: FastAPI, admin: TestClient, store: Store
+    ) -> None:
+        made = self.issue(admin, permissions=["view", "annotate"])
+        program = browser(app)
+        program.headers["Authorization"] = f"Bearer {made['token']}"
+        me = program.get("/api/me").json()
+        assert (me["name"], me["permissions"]) == (ADMIN, ["annotate", "view"])
+        assert program.get("/api/tags").status_code == 200
+        assert program.post("/api/notes", json={"start_us": str(SECOND), "text": "seen"}).status_code == 201
+        assert program.get("/api/people").status_code == 403
+        assert program.post("/api/setup/archives", json={"name": "x"}).status_code == 403
+        with store.snapshot() as tx:
+            (note, *_) = actions.list_actions(tx)
+        assert (note.person, (note.after or {})["by_program"]) == (ADMIN, "Report script")
+        (row,) = admin.get("/api/me/tokens").json()
+        assert row["used_us"] is not None and row["name"] == "Report script"
+        assert made["token"] not in repr(row)
+
+    def test_a_token_makes_no_tokens_and_changes_no_password(self, app: FastAPI, admin: TestClient) -> None:
+        program = browser(app)
+        program.headers["Authorization"] = f"Bearer {self.issue(admin)['token']}"
+        self.issue(program, 403)
+        assert program.get("/api/me/tokens").status_code == 403
+        body = {"old": ADMIN_WORD, "new": NEW_WORD}
+        assert program.post("/api/me/password", json=body).status_code == 403
+        assert program.get("/api/me/sessions").status_code == 403
+
+    def test_nobody_gives_what_one_has_not(self, app: FastAPI, admin: TestClient) -> None:
+        self.issue(admin, 403, permissions=["manage_people"])
+        add_operator(admin, "viewer")
+        self.issue(settled(browser(app)), 403, permissions=["view", "configure"])
+
+    def test_it_ends_revoked_at_its_time_and_with_its_account(self, app: FastAPI, admin: TestClient) -> None:
+        person = add_operator(admin)
+        client = settled(browser(app))
+        made = self.issue(client)
+        program = browser(app)
+        program.headers["Authorization"] = f"Bearer {made['token']}"
+        assert program.get("/api/tags").status_code == 200
+        real = app.state.tokens._now_us
+        app.state.tokens._now_us = lambda: real() + 25 * HOUR
+        assert program.get("/api/tags").status_code == 401
+        app.state.tokens._now_us = real
+        assert client.delete(f"/api/me/tokens/{made['uid']}").status_code == 204
+        assert client.delete(f"/api/me/tokens/{made['uid']}").status_code == 404
+        refused = program.get("/api/tags")
+        assert refused.status_code == 401 and "revoked" in refused.json()["detail"]
+        program.headers["Authorization"] = f"Bearer {self.issue(client)['token']}"
+        assert program.get("/api/tags").status_code == 200
+        assert admin.delete(f"/api/people/{person['uid']}").status_code == 204
+        wait_for(lambda: program.get("/api/tags").status_code == 401, 10, what="the end of the token")
+
+    @pytest.mark.parametrize(
+        ("change", "field"),
+        [
+            ({"name": " "}, "name"), ({"permissions": []}, "permissions"), ({"ends_us": "1"}, "ends_us"),
+            ({"ends_us": str(10**17)}, "ends_us"),
+        ],
+    )  # fmt: skip
+    def test_bad_input_makes_none(self, admin: TestClient, change: dict[str, Any], field: str) -> None:
+        assert self.issue(admin, 422, **change)["errors"][0]["field"] == field
+        assert admin.get("/api/me/tokens").json() == []
+
+    def test_the_database_holds_no_token(self, admin: TestClient, store: Store) -> None:
+        made = self.issue(admin)
+        with store.snapshot() as tx:
+            rows = [*tx.fetch("SELECT * FROM program_token"), *tx.fetch("SELECT * FROM person_action")]
+        assert rows and made["token"] not in repr(rows)
 
 
 def test_a_name_in_the_note_is_that_of_who_is_signed_in(admin: TestClient) -> None:

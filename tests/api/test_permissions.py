@@ -26,7 +26,9 @@ from cronaca.services.acting import Act, act, act_apart
 from tests.api.setup_support import Api
 from tests.support.builders import NOW
 
-OWN = {"/api/me", "/api/me/password", "/api/me/sessions", "/api/me/sessions/{uid}"}
+OWN = {"/api/me", "/api/me/password", "/api/me/sessions", "/api/me/sessions/{uid}", "/api/me/tokens",
+    "/api/me/tokens/{uid}",
+}  # fmt: skip
 """Whoever is signed in may ask these, whatever their role."""
 OPEN = {"/api/alive", "/api/health", "/api/session", "/api/first", *OWN}
 """Whoever reaches the server may ask these."""

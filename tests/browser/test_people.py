@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
+from urllib.error import HTTPError
+from urllib.request import Request, urlopen
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.browser.axe import serious_violations
 from tests.browser.ways import go
-from tests.support.application import Application
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 ADMIN, ADMIN_WORD = "Marta Olm", "kettle drift marble oyster"
@@ -120,6 +123,14 @@ def test_from_the_first_start_to_a_person_who_works_signs_out_and_is_refused(
     expect(other.get_by_role("dialog", name="Change your password")).to_be_visible()
 
 
+def status_of(request: Request) -> int:
+    try:
+        with urlopen(request, timeout=10) as answer:
+            return int(answer.status)
+    except HTTPError as exc:
+        return exc.code
+
+
 def test_one_sees_and_ends_ones_sessions(page: Page, other: Page, application: Application) -> None:
     set_up_admin(page, application)
     other.goto(application.url)
@@ -130,6 +141,20 @@ def test_one_sees_and_ends_ones_sessions(page: Page, other: Page, application: A
     lines = menu.get_by_role("region", name="Sessions").get_by_role("listitem")
     expect(lines).to_have_count(2)
     assert serious_violations(page) == []
+    tokens = menu.get_by_role("region", name="Tokens for programs")
+    tokens.get_by_role("button", name="Make a token").click()
+    tokens.get_by_role("button", name="Make a token").click()
+    expect(tokens).to_contain_text("Give the program a name.")
+    tokens.get_by_label("Name of the program").fill("Shift report")
+    tokens.get_by_role("button", name="Make a token").click()
+    token = tokens.get_by_label("The token of Shift report").inner_text()
+    assert serious_violations(page) == []
+    bearer = Request(f"{application.url}/api/tags?limit=1", headers={"Authorization": f"Bearer {token}"})
+    with urlopen(bearer, timeout=10) as answer:
+        assert len(json.load(answer)["tags"]) == 1
+    tokens.get_by_role("listitem").get_by_role("button", name="Revoke").click()
+    expect(tokens.get_by_role("listitem")).to_have_count(0)
+    wait_for(lambda: status_of(bearer) == 401, 20, "the end of the token")
     menu.get_by_role("button", name="Sign out everywhere else").click()
     expect(lines).to_have_count(1)
     expect(other.get_by_role("dialog", name="Sign in")).to_be_visible()

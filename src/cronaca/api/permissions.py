@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
 from typing import Annotated, Final
 
-from fastapi import Depends, WebSocketException
+from fastapi import Depends, WebSocket, WebSocketDisconnect, WebSocketException
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import HTTPConnection
 
 from cronaca.core.access import Actor, Permission, Permitted
-from cronaca.core.errors import NotPermitted, NotSignedIn
+from cronaca.core.errors import NotPermitted, NotSignedIn, StoreError
 
 _POLICY_VIOLATION: Final = 1008
+_LOOK_S: Final = 1.0
+"""So often it is looked at whether the person of a live link is still signed in."""
 
 
 async def find_actor(connection: HTTPConnection) -> Actor:
@@ -39,6 +43,24 @@ class May:
             if connection.scope["type"] == "websocket":
                 raise WebSocketException(_POLICY_VIOLATION, str(exc)[:100]) from exc
             raise
+
+
+async def end_with_session(socket: WebSocket, actor: Actor) -> None:
+    """Ends the connection when its person is signed out, or may do other things than before: the page
+    connects anew then, or asks to sign in."""
+    while True:
+        await asyncio.sleep(_LOOK_S)
+        del socket.state.actor
+        try:
+            now = await find_actor(socket)
+        except NotSignedIn:
+            break
+        except StoreError:
+            continue  # as those who are signed in stay so while the database is away
+        if now != actor:
+            break
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        await socket.close(_POLICY_VIOLATION, "The session has ended, or its rights have changed.")
 
 
 async def acts(connection: HTTPConnection) -> Actor:

@@ -11,19 +11,23 @@ from starlette.requests import HTTPConnection
 from cronaca.core.access import NOBODY_YET, Actor
 from cronaca.core.errors import NotSignedIn, StoreUnavailable
 from cronaca.core.people import SessionLimits
-from cronaca.services.people import People, SignIns
+from cronaca.services.people import People, ProgramTokens, SignIns
 from cronaca.services.people.signing_in import From, actor_of
 
 _COOKIE: Final = "session"
 _OPEN_S: Final = 1.0
+_NO_PROGRAM: Final = "The token is unknown, revoked, or at its end. Make another one under your name."
 _SIGN_IN: Final = "Nobody is signed in, or the session has ended. Sign in."
 
 
 class Gate:
     """Finds who acts, by the session that a request names."""
 
-    def __init__(self, signs: SignIns, people: People, base: str, limits: SessionLimits) -> None:
+    def __init__(
+        self, signs: SignIns, tokens: ProgramTokens, people: People, base: str, limits: SessionLimits
+    ) -> None:
         self._signs = signs
+        self._tokens = tokens
         self._people = people
         self._path = f"{base}/"
         self._limits = limits
@@ -32,6 +36,12 @@ class Gate:
 
     def __call__(self, connection: HTTPConnection) -> Actor:
         """Who acts; asks the database where it has to. Raises NotSignedIn, StoreError."""
+        bearer = _bearer_of(connection)
+        if bearer:
+            program = self._tokens.find(bearer, where_of(connection).address)
+            if program is None:
+                raise NotSignedIn(_NO_PROGRAM)
+            return program
         token = self.token_of(connection)
         found = self._signs.find(token) if token else None
         if found is not None:
@@ -42,6 +52,9 @@ class Gate:
 
     def quick(self, connection: HTTPConnection) -> Actor | None:
         """The same where it is known from a moment ago; None: ask."""
+        bearer = _bearer_of(connection)
+        if bearer:
+            return self._tokens.known(bearer)[1]
         token = self.token_of(connection)
         is_known, found = self._signs.known(token) if token else (True, None)
         if found is not None:
@@ -87,6 +100,12 @@ class Gate:
         if not _is_secure(connection):
             return _COOKIE
         return f"__Host-{_COOKIE}" if self._path == "/" else f"__Secure-{_COOKIE}"
+
+
+def _bearer_of(connection: HTTPConnection) -> str:
+    """The token of a program (RFC 6750); empty: none."""
+    kind, _, token = connection.headers.get("authorization", "").partition(" ")
+    return token.strip() if kind.lower() == "bearer" else ""
 
 
 def _is_secure(connection: HTTPConnection) -> bool:

@@ -34,13 +34,15 @@ class Permission(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Actor:
     """A person (or a program that acts for one) with what they may do. `account` and `session`: by uid, where
-    they are signed in; `must_change`: nothing, before their password was changed."""
+    they are signed in; `must_change`: nothing, before their password was changed; `program`: the name of the
+    token with which a program acts for them."""
 
     name: str
     permissions: frozenset[Permission]
     account: str = ""
     session: str = ""
     must_change: bool = False
+    program: str = ""
 
     def permitted(self, permission: Permission) -> Permitted:
         """Leave to do something; raises NotPermitted."""

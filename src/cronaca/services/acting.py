@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field, is_dataclass
+from dataclasses import asdict, dataclass, field, is_dataclass, replace
 from typing import Any, TypeVar
 
 import msgspec
@@ -47,10 +47,15 @@ def act(store: Store, who: Permitted, work: Callable[[Transaction, Act], T]) -> 
         doing = _act_of(who)
         result = work(tx, doing)
         for done in doing.noted:
-            add_action(tx, done)
+            add_action(tx, _by_program(done, who.actor.program))
         return result
 
     return store.run(run)
+
+
+def _by_program(done: Action, program: str) -> Action:
+    """What a program did for a person says so."""
+    return replace(done, after={**(done.after or {}), "by_program": program}) if program else done
 
 
 def act_apart(
@@ -62,7 +67,7 @@ def act_apart(
     entry = Action(
         doing.created_us, doing.person, doing.permission, kind, uid, name, "asked", None, asked, "under way"
     )
-    number = store.run(lambda tx: add_action(tx, entry))
+    number = store.run(lambda tx: add_action(tx, _by_program(entry, who.actor.program)))
     outcome = "failed"
     try:
         result = work(doing)

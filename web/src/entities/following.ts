@@ -91,7 +91,8 @@ export function useServerChanges(): void {
           if (link !== 'lost') return;
           void queries.invalidateQueries({ queryKey: healthQuery.queryKey });
           // It may have been ended because the person was signed out.
-          void queries.invalidateQueries({ queryKey: meQuery.queryKey });
+          if (queries.getQueryData(meQuery.queryKey)?.account != null)
+            void queries.invalidateQueries({ queryKey: meQuery.queryKey });
         },
       },
       { topics: ['changes', 'health'] },

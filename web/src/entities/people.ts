@@ -39,6 +39,21 @@ export async function endOtherSessions(): Promise<void> {
   await client.DELETE('/api/me/sessions');
 }
 
+export const tokensQuery = queryOptions({
+  queryKey: ['tokens'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/me/tokens', { signal })),
+});
+export type TokenEntry = Schemas['TokenOut'];
+
+/** Makes a token, which is told this once. */
+export async function makeToken(body: Schemas['TokenIn']): Promise<string> {
+  return unwrap(await client.POST('/api/me/tokens', { body })).token;
+}
+
+export async function revokeToken(uid: string): Promise<void> {
+  await client.DELETE('/api/me/tokens/{uid}', { params: { path: { uid } } });
+}
+
 export const peopleQuery = queryOptions({
   queryKey: [SETUP, 'people'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/people', { signal })),

@@ -18,6 +18,7 @@ from fastapi import Depends, Request, WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 
 from cronaca.api.figures import catalogue, explanation_out
+from cronaca.api.permissions import Views, end_with_session
 from cronaca.api.routing import api_router
 from cronaca.api.schemas.figures import CatalogueEntry, ExplainIn, ExplanationOut, FiguresIn, FiguresOut
 from cronaca.api.schemas.specs import spec_of
@@ -63,7 +64,7 @@ def explain_figure(service: ServiceDep, body: ExplainIn) -> ExplanationOut:
 
 
 @router.websocket("/live")
-async def live_figures(socket: WebSocket) -> None:
+async def live_figures(socket: WebSocket, who: Views) -> None:
     """Computes the figures asked for again and again, and sends them when they are different."""
     await socket.accept()
     try:
@@ -77,10 +78,12 @@ async def live_figures(socket: WebSocket) -> None:
     except WebSocketDisconnect:
         return
     gone = asyncio.create_task(_wait_for_close(socket))
+    ending = asyncio.create_task(end_with_session(socket, who.actor))
     try:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             await _follow(socket, request, gone)
     finally:
+        ending.cancel()
         gone.cancel()
 
 

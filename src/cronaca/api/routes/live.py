@@ -33,19 +33,17 @@ from pydantic import Field, ValidationError, model_validator
 
 from cronaca.api.deps import find_known_tags
 from cronaca.api.live import Client, LiveHub, Subscription, dump
-from cronaca.api.permissions import Views, find_actor
+from cronaca.api.permissions import Views, end_with_session
 from cronaca.api.pushing import STATES
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Model, Uid
 from cronaca.core.access import Actor
-from cronaca.core.errors import CronacaError, InvalidInput, NotSignedIn, StoreError
+from cronaca.core.errors import CronacaError, InvalidInput, StoreError
 from cronaca.core.model import Tag
 from cronaca.history.tables.journal import JournalKey
 
 router = api_router()
 _PATIENCE_S: Final = 10.0
-_LOOK_S: Final = 1.0
-"""So often it is looked at whether the person is still signed in."""
 _ALIVE_S: Final = 5.0
 """A page that hears nothing for longer takes the connection for lost."""
 _MOST_TAGS: Final = 500
@@ -96,7 +94,7 @@ async def live(socket: WebSocket, who: Views) -> None:
     except (WebSocketDisconnect, RuntimeError):
         return
     joined = hub.add(client)
-    ending = asyncio.create_task(_end_with_session(socket, who.actor))
+    ending = asyncio.create_task(end_with_session(socket, who.actor))
     try:
         if spec.after is None:
             await _tell_recent(socket, hub, client, set(client.tags), joined)
@@ -108,24 +106,6 @@ async def live(socket: WebSocket, who: Views) -> None:
     finally:
         ending.cancel()
         hub.remove(client)
-
-
-async def _end_with_session(socket: WebSocket, actor: Actor) -> None:
-    """Ends the connection when its person is signed out, or may do other things than before: the page
-    connects anew then, or asks to sign in."""
-    while True:
-        await asyncio.sleep(_LOOK_S)
-        del socket.state.actor
-        try:
-            now = await find_actor(socket)
-        except NotSignedIn:
-            break
-        except StoreError:
-            continue  # as those who are signed in stay so while the database is away
-        if now != actor:
-            break
-    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
-        await socket.close(_POLICY_VIOLATION, "The session has ended, or its rights have changed.")
 
 
 async def _break_off(socket: WebSocket) -> None:

@@ -9,13 +9,24 @@ from fastapi import Depends, Request, Response
 from cronaca.api.permissions import Acts
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.people import FirstIn, FirstOut, PasswordIn, Person, SessionOut, SignInIn
+from cronaca.api.schemas.people import (
+    FirstIn,
+    FirstOut,
+    NewTokenOut,
+    PasswordIn,
+    Person,
+    SessionOut,
+    SignInIn,
+    TokenIn,
+    TokenOut,
+)
 from cronaca.api.signing import Gate, where_of
 from cronaca.core.access import Actor
-from cronaca.core.errors import NotSignedIn
+from cronaca.core.errors import NotPermitted, NotSignedIn
 from cronaca.core.people import ADMINISTRATOR
 from cronaca.plant.people import AccountSpec
-from cronaca.services.people import People, SignIns
+from cronaca.plant.program_tokens import TokenSpec
+from cronaca.services.people import People, ProgramTokens, SignIns
 
 router = api_router("", "people", permission=None)
 
@@ -35,9 +46,15 @@ def get_gate(request: Request) -> Gate:
     return cast(Gate, request.app.state.gate)
 
 
+def get_tokens(request: Request) -> ProgramTokens:
+    """The application's tokens for programs."""
+    return cast(ProgramTokens, request.app.state.tokens)
+
+
 PeopleDep = Annotated[People, Depends(get_people)]
 SignsDep = Annotated[SignIns, Depends(get_signs)]
 GateDep = Annotated[Gate, Depends(get_gate)]
+TokensDep = Annotated[ProgramTokens, Depends(get_tokens)]
 
 
 @router.get("/me")
@@ -126,6 +143,40 @@ def end_own_session(people: PeopleDep, actor: Acts, uid: Uid) -> None:
     people.end_own(actor, uid)
 
 
+@router.get("/me/tokens")
+def list_own_tokens(tokens: TokensDep, actor: Acts) -> list[TokenOut]:
+    """One's own tokens for programs, the newest first."""
+    _check_signed_in(actor)
+    return [
+        TokenOut(
+            uid=row.uid, name=row.spec.name, permissions=sorted(row.spec.permissions),
+            created_us=str(row.created_us), ends_us=str(row.spec.ends_us),
+            used_us=None if row.used_us is None else str(row.used_us), address=row.address,
+        )
+        for row in tokens.list_own(actor)
+    ]  # fmt: skip
+
+
+@router.post("/me/tokens", status_code=201)
+def issue_token(tokens: TokensDep, actor: Acts, body: TokenIn) -> NewTokenOut:
+    """Makes a token with which a program acts for one (`Authorization: Bearer ...`), with some of one's own
+    permissions. It is told this once; the database keeps its hash."""
+    _check_signed_in(actor)
+    spec = TokenSpec(body.name, frozenset(body.permissions), int(body.ends_us))
+    uid, token = tokens.issue(actor, spec)
+    return NewTokenOut(uid=uid, token=token)
+
+
+@router.delete("/me/tokens/{uid}", status_code=204)
+def revoke_token(tokens: TokensDep, actor: Acts, uid: Uid) -> None:
+    """Ends one of one's own tokens."""
+    _check_signed_in(actor)
+    tokens.revoke(actor, uid)
+
+
 def _check_signed_in(actor: Actor) -> None:
+    """Of one's own account a program changes nothing."""
     if not actor.account:
         raise NotSignedIn("There are no accounts yet: nobody is signed in.")
+    if not actor.session:
+        raise NotPermitted(actor.program, "sign_in")

@@ -65,6 +65,34 @@ class SessionOut(Model):
     is_this: bool
 
 
+class TokenIn(Model):
+    """A token for a program: its name, some of one's own permissions, and its end within a year."""
+
+    name: str = Field(max_length=100)
+    permissions: list[Permission] = Field(max_length=50)
+    ends_us: Micros
+
+
+class TokenOut(Model):
+    """A token without the token itself. `used_us`: its last use, to a minute."""
+
+    uid: Uid
+    name: str
+    permissions: list[Permission]
+    created_us: Micros
+    ends_us: Micros
+    used_us: Micros | None
+    address: str
+    """From where it was used last."""
+
+
+class NewTokenOut(Model):
+    """A token, which is told this once."""
+
+    uid: Uid
+    token: str
+
+
 class PersonIn(Model):
     """An account; `name` is typed to sign in."""
 

@@ -3,5 +3,6 @@
 from cronaca.services.people.accounts import People
 from cronaca.services.people.passwords import Passwords
 from cronaca.services.people.signing_in import SignIns
+from cronaca.services.people.tokens import ProgramTokens
 
-__all__ = ["Passwords", "People", "SignIns"]
+__all__ = ["Passwords", "People", "ProgramTokens", "SignIns"]

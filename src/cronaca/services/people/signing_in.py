@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import secrets
 import threading
-import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.access import Actor, Permission
-from cronaca.core.errors import NotSignedIn, StoreUnavailable, TooManyAttempts
+from cronaca.core.errors import NotSignedIn, TooManyAttempts
 from cronaca.core.model import MINUTE, SECOND
 from cronaca.core.people import ROLES, SessionLimits, held_back_us
 from cronaca.db import Store
@@ -20,13 +19,9 @@ from cronaca.plant import people, sign_ins
 from cronaca.plant.people import Account
 from cronaca.plant.sign_ins import SignedIn
 from cronaca.services.people.passwords import Passwords
+from cronaca.services.people.recalled import Recalled
 
-_KNOWN_S: Final = 1.0
-"""So long what a token stands for is taken from memory: what is ended elsewhere is over here after this."""
-_AWAY_S: Final = 900.0
-"""So long those who are signed in stay so while the database is away."""
 _TOUCH_US: Final = MINUTE
-_MOST_KEPT: Final = 10_000
 _SIGN_IN: Final = "sign_in"
 _WRONG: Final = "The name or the password is wrong."
 _USUAL: Final = SessionLimits()
@@ -40,12 +35,6 @@ class From:
     agent: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class _Known:
-    found: SignedIn | None
-    asked_at: float
-
-
 class SignIns:
     """Signs people in and out, for one server."""
 
@@ -57,8 +46,7 @@ class SignIns:
         self._passwords = passwords
         self._now_us = now_us
         self._limits = limits
-        self._kept: dict[str, _Known] = {}
-        self._lock = threading.Lock()
+        self._recalled: Recalled[SignedIn] = Recalled()
         self._one_by_one = threading.Lock()
 
     def sign_in(self, name: str, password: str, where: From, before: str = "") -> str:
@@ -125,30 +113,13 @@ class SignIns:
 
     def known(self, token: str) -> tuple[bool, SignedIn | None]:
         """Whether it is known from a moment ago whom a token stands for, and whom: without asking."""
-        kept = self._kept.get(token)
-        if kept is None or time.monotonic() > kept.asked_at + _KNOWN_S:
-            return False, None
-        return True, self._valid(kept.found)
+        is_known, found = self._recalled.known(token)
+        return is_known, self._valid(found)
 
     def find(self, token: str) -> SignedIn | None:
         """Whom a token stands for; None: nobody any more. While the database is away it is what was known
         before, for a quarter of an hour; raises StoreUnavailable where nothing was."""
-        is_known, found = self.known(token)
-        if is_known:
-            return found
-        asked_at = time.monotonic()
-        try:
-            found = self._ask(token)
-        except StoreUnavailable:
-            kept = self._kept.get(token)
-            if kept is None or asked_at > kept.asked_at + _AWAY_S:
-                raise
-            return self._valid(kept.found)
-        with self._lock:
-            if len(self._kept) >= _MOST_KEPT:
-                self._kept.clear()
-            self._kept[token] = _Known(found, asked_at)
-        return found
+        return self._valid(self._recalled.find(token, lambda: self._ask(token)))
 
     def _ask(self, token: str) -> SignedIn | None:
         with self._store.snapshot() as tx:
@@ -165,8 +136,7 @@ class SignIns:
 
     def forget(self, token: str) -> None:
         """What the token stands for has changed: it is asked for anew."""
-        with self._lock:
-            self._kept.pop(token, None)
+        self._recalled.forget(token)
 
 
 def actor_of(who: SignedIn) -> Actor:

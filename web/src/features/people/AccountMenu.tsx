@@ -17,6 +17,7 @@ import { meQuery, plantQuery } from '../../entities/plant';
 import { errorText } from '../../platform/errors';
 import { Told } from '../../ui';
 import { ChangePassword } from './ChangePassword';
+import { Tokens } from './Tokens';
 
 interface AccountMenuProps {
   anchor: HTMLElement;
@@ -40,11 +41,12 @@ export function AccountMenu({ anchor, onClose }: AccountMenuProps): ReactElement
         paper: { role: 'dialog', 'aria-label': fill(wording.accountOfName, { name: me?.name ?? '' }) },
       }}
     >
-      <Box sx={{ p: 2, width: 360, maxWidth: '90vw', display: 'grid', gap: 1.5 }}>
+      <Box sx={{ p: 2, width: 380, maxWidth: '90vw', display: 'grid', gap: 1.5 }}>
         {hasAccount ? (
           <>
             <Typography variant="subtitle2">{fill(wording.signedInAs, { name: me.name })}</Typography>
             <Sessions />
+            <Tokens />
             {leaving.error !== null && <Told kind="error">{errorText(leaving.error)}</Told>}
             <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
               <Button size="small" onClick={() => setIsChanging(true)}>
