@@ -59,7 +59,7 @@ def opened(module_application: Application) -> tuple[int, int]:
 
 
 def remove_others(chosen: Locator, kept: str) -> None:
-    """Leaves the one chosen tag whose name holds this; a click waits until the one before has taken effect."""
+    """Leaves the one chosen tag whose name holds this; each click waits until the one before has worked."""
     others = chosen.get_by_role("button", name=re.compile(f"^Remove (?!.*{kept})"))
     for left in range(others.count() - 1, -1, -1):
         others.first.click()
