@@ -23,8 +23,8 @@ from cronaca.core.model import DAY
 from cronaca.core.people import ADMINISTRATOR, ROLES
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
-from cronaca.plant.people import AccountSpec
-from cronaca.plant.program_tokens import TokenSpec
+from cronaca.plant.people.accounts import AccountSpec
+from cronaca.plant.people.program_tokens import TokenSpec
 from cronaca.services.people import passwords
 from cronaca.services.people.signing_in import From, actor_of
 from tests.api.test_permissions import OPEN, OWN, ROUTES, UID, permissions_of

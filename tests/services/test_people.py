@@ -14,7 +14,7 @@ from cronaca.core.people import Failures, held_back_us
 from cronaca.core.people.guessing import LONGEST_WAIT_US
 from cronaca.db import Store
 from cronaca.logbook import actions
-from cronaca.plant.people import AccountSpec
+from cronaca.plant.people.accounts import AccountSpec
 from cronaca.services.people import Passwords, People, SignIns
 from cronaca.services.people.rights import rights_of
 from cronaca.services.people.signing_in import From, actor_of

@@ -9,7 +9,7 @@ from cronaca.api.schemas import Uid
 from cronaca.api.schemas.people import NewPasswordIn, NewPersonIn, PersonEditIn, PersonIn, PersonOut, RoleOut
 from cronaca.core.access import Permission
 from cronaca.core.people import ROLES
-from cronaca.plant.people import Account, AccountSpec
+from cronaca.plant.people.accounts import Account, AccountSpec
 from cronaca.services.people import People
 
 router = api_router("/people", "people", Permission.MANAGE_PEOPLE)

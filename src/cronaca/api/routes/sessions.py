@@ -24,8 +24,8 @@ from cronaca.api.signing import Gate, where_of
 from cronaca.core.access import Actor
 from cronaca.core.errors import NotPermitted, NotSignedIn
 from cronaca.core.people import ADMINISTRATOR
-from cronaca.plant.people import AccountSpec
-from cronaca.plant.program_tokens import TokenSpec
+from cronaca.plant.people.accounts import AccountSpec
+from cronaca.plant.people.program_tokens import TokenSpec
 from cronaca.services.people import People, ProgramTokens, SignIns
 
 router = api_router("", "people", permission=None)

@@ -40,12 +40,7 @@ def handlers(store: Store, figures: FigureService, most_bytes: int = MOST_FILE_B
         if not isinstance(spec, ExportSamples):
             raise TypeError(f"{spec.kind} is no export")
         path = doing.folder / f"{doing.name}.{spec.form.value}"
-
-        def tell(share: float) -> None:
-            _check_size(path, most_bytes)
-            doing.tell(share)
-
-        _write_samples(store, spec, path, tell)
+        _write_samples(store, spec, path, _telling(doing, path, most_bytes))
         return Outcome(file=path)
 
     def compute(doing: Doing) -> Outcome:
@@ -62,12 +57,7 @@ def handlers(store: Store, figures: FigureService, most_bytes: int = MOST_FILE_B
         if not isinstance(spec, ExportTable):
             raise TypeError(f"{spec.kind} is no table")
         path = doing.folder / f"{doing.name}.{spec.form.value}"
-
-        def tell(share: float) -> None:
-            _check_size(path, most_bytes)
-            doing.tell(share)
-
-        _write_table(store, spec, path, tell)
+        _write_table(store, spec, path, _telling(doing, path, most_bytes))
         return Outcome(file=path)
 
     return {ExportSamples.kind: export, ExportTable.kind: table, ComputeFigures.kind: compute}
@@ -127,6 +117,16 @@ def _write_figures(
                 for spec, figure in zip(request.figures, result.figures, strict=True):
                     file.write(rows_of(name, spec, figure, zone))
         file.finish()
+
+
+def _telling(doing: Doing, path: Path, most_bytes: int) -> Callable[[float], None]:
+    """Says how far a file is, as long as it is not too large."""
+
+    def tell(share: float) -> None:
+        _check_size(path, most_bytes)
+        doing.tell(share)
+
+    return tell
 
 
 def _check_size(path: Path, most_bytes: int) -> None:

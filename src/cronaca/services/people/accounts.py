@@ -13,9 +13,9 @@ from cronaca.core.names import check_name, check_text
 from cronaca.core.people import ADMINISTRATOR, role_of
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
-from cronaca.plant import people, sign_ins
-from cronaca.plant.people import Account, AccountSpec
-from cronaca.plant.sign_ins import SessionRow
+from cronaca.plant.people import accounts, sign_ins
+from cronaca.plant.people.accounts import Account, AccountSpec
+from cronaca.plant.people.sign_ins import SessionRow
 from cronaca.services.acting import Act, act
 from cronaca.services.people.passwords import Passwords, check_password
 from cronaca.services.people.signing_in import begin_attempt
@@ -35,7 +35,7 @@ class People:
     def is_empty(self) -> bool:
         """Whether there is no account yet."""
         with self._store.snapshot() as tx:
-            return not people.exists_any(tx)
+            return not accounts.exists_any(tx)
 
     @property
     def first_code(self) -> str:
@@ -56,10 +56,10 @@ class People:
         who = Actor(spec.name, EVERYTHING).permitted(Permission.MANAGE_PEOPLE)
 
         def work(tx: Transaction, by: Act) -> None:
-            if people.exists_any(tx):
+            if accounts.exists_any(tx):
                 raise NotPermitted(spec.name, Permission.MANAGE_PEOPLE.value)
             first = AccountSpec(spec.name, spec.full_name, ADMINISTRATOR)
-            uid = people.insert_account(tx, first, kept, by.created_us, must_change=False)
+            uid = accounts.insert_account(tx, first, kept, by.created_us, must_change=False)
             by.note("person", uid, None, first)
 
         act(self._store, who, work)
@@ -68,7 +68,7 @@ class People:
     def list_all(self) -> list[tuple[Account, int | None]]:
         """All accounts by name, each with its last sign-in, µs."""
         with self._store.snapshot() as tx:
-            return people.list_accounts(tx)
+            return accounts.list_accounts(tx)
 
     def add(self, who: Permitted, spec: AccountSpec, password: str) -> str:
         """Adds an account whose password is to be changed at first; returns its uid. Raises InvalidInput."""
@@ -77,7 +77,7 @@ class People:
         kept = self._passwords.hash(password)
 
         def work(tx: Transaction, by: Act) -> str:
-            uid = people.insert_account(tx, spec, kept, by.created_us, must_change=True)
+            uid = accounts.insert_account(tx, spec, kept, by.created_us, must_change=True)
             by.note("person", uid, None, spec)
             return uid
 
@@ -89,10 +89,10 @@ class People:
         spec = _checked(spec)
 
         def work(tx: Transaction, by: Act) -> None:
-            account = _seen(people.get_account(tx, uid, to_change=True), seen)
+            account = _seen(accounts.get_account(tx, uid, to_change=True), seen)
             if account.spec.role == ADMINISTRATOR and (spec.role != ADMINISTRATOR or not spec.enabled):
                 _check_another(tx, account)
-            people.change_account(tx, account, spec)
+            accounts.change_account(tx, account, spec)
             if not spec.enabled or spec.role != account.spec.role:
                 sign_ins.end_all(tx, account.account_id)
             by.note("person", uid, account.spec, spec)
@@ -104,11 +104,11 @@ class People:
         administrator."""
 
         def work(tx: Transaction, by: Act) -> None:
-            account = people.get_account(tx, uid, to_change=True)
+            account = accounts.get_account(tx, uid, to_change=True)
             if account.spec.role == ADMINISTRATOR:
                 _check_another(tx, account)
             sign_ins.end_all(tx, account.account_id)
-            people.remove_account(tx, account, by.created_us)
+            accounts.remove_account(tx, account, by.created_us)
             by.note("person", uid, account.spec, None)
 
         act(self._store, who, work)
@@ -117,13 +117,13 @@ class People:
         """Gives somebody another password, to be changed at the next sign-in, and ends their sessions. Raises
         InvalidInput, NotFound."""
         with self._store.snapshot() as tx:
-            spec = people.get_account(tx, uid).spec
+            spec = accounts.get_account(tx, uid).spec
         check_password(password, [spec.name, spec.full_name])
         kept = self._passwords.hash(password)
 
         def work(tx: Transaction, by: Act) -> None:
-            account = people.get_account(tx, uid, to_change=True)
-            people.set_password(tx, account, kept, must_change=True)
+            account = accounts.get_account(tx, uid, to_change=True)
+            accounts.set_password(tx, account, kept, must_change=True)
             sign_ins.end_all(tx, account.account_id)
             by.note("password", uid, {"name": account.spec.name}, {"name": account.spec.name})
 
@@ -133,7 +133,7 @@ class People:
         """Gives the account of a name another password, by somebody who commands the machine; its sessions
         end. Raises InvalidInput."""
         with self._store.snapshot() as tx:
-            account = people.find_by_name(tx, name.strip())
+            account = accounts.find_by_name(tx, name.strip())
         if account is None:
             raise InvalidInput(
                 "name", "person-unknown", "there is no account {name!r}", "Name one.", name=name
@@ -142,7 +142,7 @@ class People:
         kept = self._passwords.hash(password)
 
         def work(tx: Transaction, by: Act) -> None:
-            people.set_password(tx, account, kept, must_change=False)
+            accounts.set_password(tx, account, kept, must_change=False)
             sign_ins.end_all(tx, account.account_id)
             by.note("password", account.uid, {"name": account.spec.name}, {"name": account.spec.name})
 
@@ -152,7 +152,7 @@ class People:
         """Signs somebody out everywhere. Raises NotFound."""
 
         def work(tx: Transaction, by: Act) -> None:
-            account = people.get_account(tx, uid)
+            account = accounts.get_account(tx, uid)
             sign_ins.end_all(tx, account.account_id)
             by.note("session", uid, {"name": account.spec.name}, None)
 
@@ -163,7 +163,7 @@ class People:
         the old one no more often than at a sign-in. Raises InvalidInput, TooManyAttempts."""
 
         def begin(tx: Transaction) -> tuple[Account, int]:
-            account = people.get_account(tx, actor.account)
+            account = accounts.get_account(tx, actor.account)
             now_us = time.time_ns() // 1000
             return account, begin_attempt(tx, account.spec.name, actor.session, now_us)
 
@@ -179,7 +179,7 @@ class People:
         kept = self._passwords.hash(new)
 
         def work(tx: Transaction, by: Act) -> None:
-            people.set_password(tx, account, kept, must_change=False)
+            accounts.set_password(tx, account, kept, must_change=False)
             sign_ins.end_all(tx, account.account_id, but=actor.session)
             by.note("password", account.uid, {"name": account.spec.name}, {"name": account.spec.name})
 
@@ -188,13 +188,13 @@ class People:
     def own_sessions(self, actor: Actor) -> list[SessionRow]:
         """One's own sign-ins, the last used one first."""
         with self._store.snapshot() as tx:
-            return sign_ins.list_sessions(tx, people.get_account(tx, actor.account).account_id)
+            return sign_ins.list_sessions(tx, accounts.get_account(tx, actor.account).account_id)
 
     def end_own(self, actor: Actor, uid: str) -> None:
         """Ends one of one's own sessions; `uid` empty: all but this one."""
 
         def work(tx: Transaction, by: Act) -> None:
-            account = people.get_account(tx, actor.account)
+            account = accounts.get_account(tx, actor.account)
             if uid:
                 sign_ins.end_one(tx, account.account_id, uid)
             else:
@@ -218,7 +218,7 @@ def _seen(account: Account, seen: int) -> Account:
 
 
 def _check_another(tx: Transaction, account: Account) -> None:
-    if not people.has_another(tx, ADMINISTRATOR, account.uid):
+    if not accounts.has_another(tx, ADMINISTRATOR, account.uid):
         raise InvalidInput(
             "role", "last-administrator", "{name} is the last administrator",
             "Make somebody else an administrator first.", name=account.spec.name,

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from cronaca.core.access import EVERYTHING, NOBODY_YET, Permission
 from cronaca.core.people import ROLES
 from cronaca.db import Store
-from cronaca.plant import people
+from cronaca.plant.people import accounts
 
 
 def rights_of(store: Store) -> Callable[[str, Permission], bool]:
@@ -16,9 +16,9 @@ def rights_of(store: Store) -> Callable[[str, Permission], bool]:
 
     def may_still(person: str, permission: Permission) -> bool:
         with store.snapshot() as tx:
-            if not people.exists_any(tx):
+            if not accounts.exists_any(tx):
                 return permission in EVERYTHING
-            account = people.find_by_name(tx, person)
+            account = accounts.find_by_name(tx, person)
         if account is None:
             return person == NOBODY_YET.name
         role = ROLES.get(account.spec.role)

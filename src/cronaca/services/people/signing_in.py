@@ -15,9 +15,9 @@ from cronaca.core.people import ROLES, SessionLimits, held_back_us
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook.actions import Action, add_action
-from cronaca.plant import people, sign_ins
-from cronaca.plant.people import Account
-from cronaca.plant.sign_ins import SignedIn
+from cronaca.plant.people import accounts, sign_ins
+from cronaca.plant.people.accounts import Account
+from cronaca.plant.people.sign_ins import SignedIn
 from cronaca.services.people.passwords import Passwords
 from cronaca.services.people.recalled import Recalled
 
@@ -63,14 +63,14 @@ class SignIns:
         again = self._passwords.hash(password) if self._passwords.is_outdated(account.password_hash) else ""
 
         def end(tx: Transaction) -> None:
-            now = people.get_account(tx, account.uid, to_change=True)
+            now = accounts.get_account(tx, account.uid, to_change=True)
             if now.password_hash != account.password_hash:
                 raise NotSignedIn(_WRONG)  # it was changed while it was looked at
             sign_ins.mark_succeeded(tx, attempt)
             if before:
                 sign_ins.end_session(tx, before)
             if again:
-                people.set_password(tx, now, again, must_change=now.must_change)
+                accounts.set_password(tx, now, again, must_change=now.must_change)
             self._open(tx, now, token, where)
 
         self._store.run(end)
@@ -79,7 +79,7 @@ class SignIns:
 
     def _begin(self, tx: Transaction, name: str, where: From) -> tuple[Account | None, int]:
         """The attempt counts as one in vain before it is looked at: many at a time are counted as well."""
-        account = people.find_by_name(tx, name)
+        account = accounts.find_by_name(tx, name)
         # However it is written: to the database, é and e are the same letter.
         known_as = name if account is None else account.spec.name
         return account, begin_attempt(tx, known_as, where.address, self._now_us())

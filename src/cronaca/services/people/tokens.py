@@ -13,8 +13,8 @@ from cronaca.core.names import check_name
 from cronaca.core.people import ROLES
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
-from cronaca.plant import people, program_tokens
-from cronaca.plant.program_tokens import Program, TokenRow, TokenSpec
+from cronaca.plant.people import accounts, program_tokens
+from cronaca.plant.people.program_tokens import Program, TokenRow, TokenSpec
 from cronaca.services.acting import Act, act
 from cronaca.services.people.recalled import Recalled
 
@@ -52,7 +52,7 @@ class ProgramTokens:
                 raise InvalidInput(
                     "ends_us", "token-end", "it does not lie within the next year", "Choose another end."
                 )
-            account = people.get_account(tx, actor.account, to_change=True)
+            account = accounts.get_account(tx, actor.account, to_change=True)
             if program_tokens.count_tokens(tx, account.account_id) >= _MOST:
                 raise InvalidInput(
                     "name", "token-too-many", "you have {most} tokens", "Revoke one first.", most=_MOST
@@ -68,7 +68,7 @@ class ProgramTokens:
         """One's own tokens, the newest first."""
         _check_person(actor)
         with self._store.snapshot() as tx:
-            account = people.get_account(tx, actor.account)
+            account = accounts.get_account(tx, actor.account)
             return program_tokens.list_tokens(tx, account.account_id)
 
     def revoke(self, actor: Actor, uid: str) -> None:
@@ -76,7 +76,7 @@ class ProgramTokens:
         _check_person(actor)
 
         def work(tx: Transaction, by: Act) -> None:
-            account = people.get_account(tx, actor.account)
+            account = accounts.get_account(tx, actor.account)
             rows = {row.uid: row for row in program_tokens.list_tokens(tx, account.account_id)}
             if uid not in rows or not program_tokens.remove_token(tx, account.account_id, uid):
                 raise NotFound("token", uid)

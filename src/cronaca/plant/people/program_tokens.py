@@ -8,7 +8,7 @@ from typing import Final
 
 from cronaca.core.access import Permission
 from cronaca.db.transaction import Transaction
-from cronaca.plant.sign_ins import hash_of
+from cronaca.plant.people.sign_ins import hash_of
 
 _ADDRESS: Final = 45
 _ADD: Final = """
