@@ -80,6 +80,15 @@ def choose_door(page: Page, application: Application) -> None:
     panel.get_by_label("A row is").select_option("one sample")
 
 
+def table_of_door(page: Page, application: Application) -> Locator:
+    """The same since the first day."""
+    choose_door(page, application)
+    type_window(page, f"since {first_day():%A}".lower(), f"{first_day():%a}")
+    table = page.get_by_role("table", name="Samples")
+    expect(table.get_by_role("row").nth(1)).to_contain_text("dryer door", ignore_case=True)
+    return table
+
+
 def api(application: Application, path: str, **params: Any) -> Any:  # noqa: ANN401
     return application.get(f"/api/{path}?{urlencode(params, doseq=True)}")
 
@@ -88,10 +97,7 @@ def test_a_contact_since_a_weekday_is_counted_exported_and_corrected(
     page: Page, shared: Application, opened: tuple[int, int]
 ) -> None:
     start_us, count = opened
-    choose_door(page, shared)
-    type_window(page, f"since {first_day():%A}".lower(), f"{first_day():%a}")
-    table = page.get_by_role("table", name="Samples")
-    expect(table.get_by_role("row").nth(1)).to_contain_text("dryer door", ignore_case=True)
+    table = table_of_door(page, shared)
 
     # How often it changed, as the figures of the API say.
     page.get_by_role("button", name="Changes", exact=True).click()
@@ -126,10 +132,7 @@ def test_a_wrong_sample_of_a_contact_is_corrected_and_kept_as_modified_history(
     page: Page, shared: Application, opened: tuple[int, int]
 ) -> None:
     start_us, _ = opened
-    choose_door(page, shared)
-    type_window(page, f"since {first_day():%A}".lower(), f"{first_day():%a}")
-    table = page.get_by_role("table", name="Samples")
-    expect(table.get_by_role("row").nth(1)).to_contain_text("dryer door", ignore_case=True)
+    table = table_of_door(page, shared)
     value = page.get_by_label("Value", exact=True)
     value.fill("true")
     expect(table.get_by_role("row").filter(has_text="off")).to_have_count(0)
