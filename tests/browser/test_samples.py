@@ -97,7 +97,7 @@ def test_a_contact_since_a_weekday_is_counted_exported_and_corrected(
     page: Page, shared: Application, opened: tuple[int, int]
 ) -> None:
     start_us, count = opened
-    table = table_of_door(page, shared)
+    table_of_door(page, shared)
 
     # How often it changed, as the figures of the API say.
     page.get_by_role("button", name="Changes", exact=True).click()
