@@ -113,7 +113,7 @@ def test_past_records_are_numbered_in_order_of_time(store: Store, plant: dict[st
 
 
 @pytest.mark.parametrize(("changed", "why"), [
-    (lambda one: replace(one, inhibit_tag=2), "held off"),
+    (lambda one: replace(one, inhibit_tag=2), "inhibited at times"),
     (lambda one: remade(one, trigger=TriggerSpec()), "no records at a tag's edge"),
 ])  # fmt: skip
 def test_what_cannot_be_told_of_the_past_is_refused(
