@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -9,6 +11,7 @@ import pytest
 from cronaca.core.model import SECOND, Series, ValueType
 from cronaca.logbook.texts import codes_of
 from tests.api.conftest import Plant
+from tests.support.application import ROOT
 from tests.support.builders import NOW
 
 
@@ -98,6 +101,30 @@ def test_a_deletion_needs_a_window_and_every_correction_a_reason(plant: Plant) -
     assert post(plant, "insert", 422, samples=[])["errors"][0]["field"] == "samples"
     body = {"tag": plant.tags["temperature"].uid, "kind": "delete", "reason": ""}
     assert plant.client.post("/api/history/edits", json=body).status_code == 422
+
+
+def test_the_documented_way_into_a_frame_works(plant: Plant, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The Python of docs/people.md, with this application in the place of a server."""
+    text = (ROOT / "docs" / "people.md").read_text()
+    code = text[text.index("```python") + 9 :].partition("```")[0]
+    params = {"start": NOW, "end": NOW + 10 * SECOND}
+    code = code.replace('TAG = "..."', f'TAG = "{plant.tags["temperature"].uid}"')
+    code = code.replace('"start": 1_780_000_000_000_000, "end": 1_780_003_600_000_000', str(params)[1:-1])
+    asked: dict[str, str] = {}
+
+    def get(url: str, *, params: dict[str, Any], headers: dict[str, str], timeout: float) -> Any:  # noqa: ANN401
+        assert timeout > 0
+        asked.update(headers)
+        accept = {"Accept": headers["Accept"]}
+        return plant.client.get(url.partition(":8080")[2], params=params, headers=accept)
+
+    monkeypatch.setitem(sys.modules, "requests", SimpleNamespace(get=get))
+    monkeypatch.setenv("TOKEN", "given")
+    found: dict[str, Any] = {}
+    exec(code, found)
+    assert asked["Authorization"] == "Bearer given"
+    assert found["frame"]["v"].tolist() == [second / 10 for second in range(10)]
+    assert found["frame"]["time"].iloc[0].value // 1000 == NOW
 
 
 def test_coverage_says_since_when_until_when_and_why_not(plant: Plant) -> None:

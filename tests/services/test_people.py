@@ -8,14 +8,14 @@ import pytest
 from argon2 import PasswordHasher
 
 from cronaca.core.access import EVERYTHING, Actor, Permission
-from cronaca.core.errors import InvalidInput, NotSignedIn, TooManyAttempts
+from cronaca.core.errors import InvalidInput, NotSignedIn, StoreUnavailable, TooManyAttempts
 from cronaca.core.model import MINUTE, SECOND
 from cronaca.core.people import Failures, held_back_us
 from cronaca.core.people.guessing import LONGEST_WAIT_US
 from cronaca.db import Store
 from cronaca.logbook import actions
 from cronaca.plant.people.accounts import AccountSpec
-from cronaca.services.people import Passwords, People, SignIns
+from cronaca.services.people import Passwords, People, SignIns, recalled
 from cronaca.services.people.rights import rights_of
 from cronaca.services.people.signing_in import From, actor_of
 from tests.support.checks import now_us
@@ -135,6 +135,26 @@ def test_two_servers_share_sessions(store: Store, people: People, passwords: Pas
     assert one.find(token) is None
     two.forget(token)
     assert two.find(token) is None
+
+
+def test_while_the_database_is_away_who_is_signed_in_stays_so_for_a_while(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    clock = [1000.0]
+    monkeypatch.setattr("cronaca.services.people.recalled.time.monotonic", lambda: clock[0])
+    known: recalled.Recalled[str] = recalled.Recalled()
+
+    def away() -> str:
+        raise StoreUnavailable("127.0.0.1:1", "nobody answers")
+
+    assert known.find("token", lambda: "jonas") == "jonas"
+    clock[0] += recalled.AWAY_S - 1
+    assert known.find("token", away) == "jonas"
+    with pytest.raises(StoreUnavailable):
+        known.find("another", away)
+    clock[0] += 2
+    with pytest.raises(StoreUnavailable):
+        known.find("token", away)
 
 
 @pytest.mark.parametrize(

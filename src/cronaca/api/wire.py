@@ -149,7 +149,7 @@ def _exact(index: int, sample: schemas.SampleIn, value_type: ValueType) -> float
 
 def _finite(value: float) -> float:
     if not math.isfinite(value):
-        raise ValueError("history holds no infinity, and what is no number is Bad")
+        raise ValueError("a usable value is finite")
     return value
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field, SecretStr
 
 from cronaca.api.schemas import Micros, Model, Uid
@@ -10,9 +12,8 @@ from cronaca.core.access import Permission
 _LONGEST_PASSWORD = 200
 
 
-def _password() -> SecretStr:
-    """A field that no log and no error shows."""
-    return Field(min_length=1, max_length=_LONGEST_PASSWORD)  # type: ignore[no-any-return]
+Password = Annotated[SecretStr, Field(min_length=1, max_length=_LONGEST_PASSWORD)]
+"""A field that no log and no error shows."""
 
 
 class Person(Model):
@@ -29,7 +30,7 @@ class SignInIn(Model):
     """Name and password."""
 
     name: str = Field(min_length=1, max_length=200)
-    password: SecretStr = _password()
+    password: Password
 
 
 class FirstIn(Model):
@@ -37,7 +38,7 @@ class FirstIn(Model):
 
     name: str = Field(max_length=100)
     full_name: str = Field("", max_length=200)
-    password: SecretStr = _password()
+    password: Password
     code: str = Field(max_length=100)
 
 
@@ -50,8 +51,8 @@ class FirstOut(Model):
 class PasswordIn(Model):
     """One's own password: the present one and a new one."""
 
-    old: SecretStr = _password()
-    new: SecretStr = _password()
+    old: Password
+    new: Password
 
 
 class SessionOut(Model):
@@ -105,7 +106,7 @@ class PersonIn(Model):
 class NewPersonIn(PersonIn):
     """An account and its first password, which has to be changed at the first sign-in."""
 
-    password: SecretStr = _password()
+    password: Password
 
 
 class PersonEditIn(PersonIn):
@@ -127,7 +128,7 @@ class PersonOut(PersonIn):
 class NewPasswordIn(Model):
     """A password that its person has to change at the next sign-in."""
 
-    password: SecretStr = _password()
+    password: Password
 
 
 class RoleOut(Model):

@@ -44,8 +44,8 @@ class Passwords:
 
     def fits(self, password: str, kept: str | None) -> bool:
         """Whether it is the password of which this was kept; None: of nobody, which takes as long."""
-        if kept is None:
-            self._nobody = self._nobody or self.hash("nobody")
+        # Made by the first check of all, whoever it is of: an unknown name must not take longer.
+        self._nobody = self._nobody or self.hash("nobody")
         with self._turn():
             try:
                 return self._hasher.verify(kept or self._nobody, password) and kept is not None

@@ -37,7 +37,7 @@ export function ChangePassword({ isNeeded, onClose }: ChangePasswordProps): Reac
       say(wording.passwordChanged);
       queries.setQueryData(meQuery.queryKey, me);
       onClose();
-      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey !== meQuery.queryKey });
+      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== meQuery.queryKey[0] });
     },
   });
   return (
