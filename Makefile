@@ -66,8 +66,8 @@ tests: python web
 	@cd web && npm run --silent test
 	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
-	@echo "== faults and recorder: most of their time is waiting, so that four at a time fit into two cores"
-	@$(PY) -m pytest -q -m "not slow" tests/recorder tests/faults -n 4 --dist loadfile --no-loadscope-reorder --durations=5
+	@echo "== faults and recorder: most of their time is waiting, so that three at a time fit into two cores"
+	@$(PY) -m pytest -q -m "not slow" tests/recorder tests/faults -n 3 --dist loadfile --no-loadscope-reorder --durations=5
 	@echo "== unit, store, source, API and browser tests"
 	@$(PY) -m pytest -q -m "not slow" --ignore tests/faults --ignore tests/recorder -n 2 --dist loadfile --no-loadscope-reorder --durations=10
 
