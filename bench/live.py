@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 from tests.support.application import Application
 from tests.support.builders import a_tag, plant_with
+from tests.support.signed_in import BEARER
 from websockets.sync.client import connect
 
 from bench.data import p95
@@ -100,7 +101,7 @@ def measure_live(folder: Path) -> float:
     found = []
     try:
         application.start()
-        with connect(f"ws://127.0.0.1:{application.port}/api/live") as socket:
+        with connect(f"ws://127.0.0.1:{application.port}/api/live", additional_headers=BEARER) as socket:
             socket.send(json.dumps({"tags": [tag_uid("door")]}))
             for i in range(CHANGES):
                 time.sleep(0.7 + 0.013 * i)

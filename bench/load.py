@@ -14,6 +14,7 @@ from pathlib import Path
 import psutil
 from tests.support.application import Processes, wait_for
 from tests.support.builders import a_flush, a_tag, plant_with
+from tests.support.signed_in import BEARER, sign_in_at
 from websockets.sync.client import connect
 
 from bench.data import p95, wave
@@ -56,6 +57,7 @@ class _Load:
         self.server = PrivateServer(folder / "load")
         self.store = Store(self.server.start(), timeout_s=60)
         migrate(self.store)
+        sign_in_at(self.store)
         self.end_us = time.time_ns() // 1000 // DAY * DAY
         tags = [a_tag(f"tag {i}") for i in range(TAGS)]
         self.keys = plant_with(self.store, tags, 0)
@@ -83,7 +85,7 @@ class _Load:
         connection = http.client.HTTPConnection("127.0.0.1", self.parts.port, timeout=timeout)
         try:
             data = None if body is None else json.dumps(body)
-            connection.request(method, path, data, {"Content-Type": "application/json"})
+            connection.request(method, path, data, {"Content-Type": "application/json", **BEARER})
             answer = connection.getresponse()
             answer.read()
             return answer.status
@@ -133,7 +135,7 @@ def _most_memory(load: _Load, until: threading.Event) -> float:
 
 def _live_gaps(load: _Load, until: threading.Event) -> float:
     longest, last = 0.0, time.perf_counter()
-    with connect(f"ws://127.0.0.1:{load.parts.port}/api/live") as socket:
+    with connect(f"ws://127.0.0.1:{load.parts.port}/api/live", additional_headers=BEARER) as socket:
         socket.send(json.dumps({"tags": load.uids[:4], "after": None}))
         while not until.is_set():
             load.commit()

@@ -20,6 +20,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from tests.browser.conftest import FLAGS
 from tests.support.application import Application
 from tests.support.builders import FixedClock
+from tests.support.signed_in import has_signed_in
 
 from bench.data import wave
 from cronaca.core.codec.batch import HistoryKey
@@ -119,6 +120,7 @@ def opened(browser: Browser) -> Iterator[Page]:
     context = browser.new_context(
         viewport={"width": 1280, "height": 800}, color_scheme="light", bypass_csp=True
     )
+    has_signed_in(context)
     page = context.new_page()
     page.add_init_script(_WATCH)
     yield page

@@ -14,7 +14,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
@@ -32,13 +32,12 @@ YESTERDAY = (datetime.now(ZoneInfo("Europe/Rome")) - timedelta(days=1)).replace(
 )
 PENS = ("temperature_2", "temperature_3", "humidity_3", "head_pressure", "product_moisture", "door")
 Steps = Callable[[Page], None]
-FIRST_CODE: list[str] = []
-"""What the server has printed for who sets up the first administrator."""
+ADMINISTRATOR = "administrator"
 
 
 @contextmanager
-def demo() -> Iterator[str]:
-    """A demo in a folder of its own; its address."""
+def demo() -> Iterator[tuple[str, str]]:
+    """A demo in a folder of its own: its address, and the administrator's password."""
     with tempfile.TemporaryDirectory(prefix="cronaca-pictures-") as folder:
         env = {**os.environ, "CRONACA_DATA_DIR": folder, "CRONACA_PORT": "8230"}
         process = subprocess.Popen(
@@ -47,13 +46,15 @@ def demo() -> Iterator[str]:
         try:
             assert process.stdout is not None
             printed = ""
-            while (found := re.search(r"http://\S+/", printed)) is None:
+            while "Ctrl-C" not in printed:
                 line = process.stdout.readline()
                 if not line:
                     sys.exit("The demo ended before it printed its address.")
                 printed += line
-            FIRST_CODE.extend(re.findall(r"Code for the first administrator.*?([0-9a-f]{8})", printed))
-            yield found[0].rstrip("/")
+            found = re.search(r"(http://\S+)/", printed)
+            password = re.search(rf"{ADMINISTRATOR} +(\S+)", printed)
+            assert found is not None and password is not None
+            yield found[1], password[1]
         finally:
             process.send_signal(signal.SIGINT)
             process.wait(60)
@@ -164,13 +165,6 @@ def open_logger(page: Page) -> None:
 
 def people(page: Page) -> None:
     """Some people and their roles; one of them beside the list."""
-    form = page.get_by_role("form", name="The first administrator")
-    form.get_by_label("Name", exact=True).fill("Marta Olm")
-    form.get_by_label("Full name").fill("Marta Olmetti")
-    for label in ("Password", "New password again"):
-        form.get_by_label(label, exact=True).fill("kettle drift marble oyster")
-    form.get_by_label("Code").fill(FIRST_CODE[0])
-    form.get_by_role("button", name="Set up").click()
     for name, full_name, role in (("jonas", "Jonas Reuter", "engineer"), ("shift a", "Shift A", "operator")):
         page.get_by_role("button", name="Add a person").click()
         panel = page.get_by_role("form", name="A new person")
@@ -207,17 +201,18 @@ VIEWS: dict[str, tuple[str, Steps]] = {
     "setup-loggers": ("/setup/loggers", open_logger),
     "setup-rehearse": ("/setup/loggers", rehearsal),
     "setup-equipment": ("/setup/equipment", open_class),
-    # The last one: after it everybody has to sign in.
     "setup-people": ("/setup/people", people),
 }  # fmt: skip
 
 
-def take(browser: Browser, url: str, name: str) -> None:
+def take(browser: Browser, url: str, password: str, name: str) -> None:
     """One picture, at 1280 x 800, or 390 x 844 on a phone."""
     path, steps = VIEWS[name]
     size: ViewportSize = {"width": 390, "height": 844} if "phone" in name else {"width": 1280, "height": 800}
     scheme: Literal["light", "dark"] = "dark" if "night" in name else "light"
     page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce")
+    said = {"name": ADMINISTRATOR, "password": password}
+    assert page.request.post(f"{url}/api/session", data=said).ok
     page.goto(f"{url}{path}")
     nothing(page)
     if path.startswith("/trends"):
@@ -230,16 +225,14 @@ def take(browser: Browser, url: str, name: str) -> None:
 
 
 def main() -> None:
-    """Takes those that are named, or all; of the demo at an address, if the first argument is one."""
-    names = sys.argv[1:]
-    running = nullcontext(names.pop(0)) if names and names[0].startswith("http") else demo()
-    wanted = names or list(VIEWS)
-    with running as url, sync_playwright() as playwright:
+    """Takes those that are named, or all."""
+    wanted = sys.argv[1:] or list(VIEWS)
+    with demo() as (url, password), sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"]
         )
         for name in wanted:
-            take(browser, url, name)
+            take(browser, url, password, name)
         browser.close()
 
 

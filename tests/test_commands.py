@@ -14,6 +14,7 @@ import pytest
 
 from cronaca.db.ports import find_free_port
 from cronaca.db.private_server import PrivateServer
+from cronaca.demo.people import PEOPLE
 from cronaca.main.demo import free_port
 from cronaca.recorder.outputs.quarantine import Quarantine, Refused
 from tests.support.application import ROOT
@@ -120,6 +121,11 @@ def test_the_demo_prints_its_address_and_ctrl_c_ends_all_it_started(tmp_path: Pa
         while not any("Cronaca is running" in line for line in lines):
             lines.append(demo.stdout.readline())
             assert lines[-1], f"the demo ended: {lines}"
+        while "Ctrl-C" not in lines[-1]:
+            lines.append(demo.stdout.readline())
+        told = "".join(lines)
+        assert all(re.search(rf"{name} +[-0-9a-f]{{19}}", told) for name in PEOPLE), "with what to sign in"
+        assert "Token for programs" in told
         started = children_of(demo.pid)
         assert len(started) == 5, "database, plant, recorder, worker, server"
         demo.send_signal(signal.SIGINT)

@@ -10,7 +10,6 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Series, Tag, ValueType
@@ -18,6 +17,7 @@ from cronaca.db import Store
 from cronaca.services.sink import StoreSink
 from tests.api.setup_support import MODBUS, Api, Json
 from tests.support.builders import NOW, a_flush, a_tag, live_values, plant_with
+from tests.support.signed_in import app_of
 
 
 @dataclass
@@ -56,7 +56,7 @@ def plant(store: Store, tmp_path: Path) -> Iterator[Plant]:
     sink = StoreSink(store)
     epoch = sink.open_epoch("test", NOW)
     assert epoch is not None
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         named = {short: keys[tag.name] for short, tag in tags.items()}
         found = Plant(client, store, sink, epoch, tags, named)
         seconds = np.arange(1000)
@@ -68,7 +68,7 @@ def plant(store: Store, tmp_path: Path) -> Iterator[Plant]:
 
 @pytest.fixture
 def api(store: Store, tmp_path: Path) -> Iterator[Api]:
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         yield Api(client)
 
 

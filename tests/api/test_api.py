@@ -12,7 +12,6 @@ import pytest
 from fastapi.testclient import TestClient
 from starlette.testclient import WebSocketTestSession
 
-from cronaca.api.app import create_app
 from cronaca.api.errors import kind_of
 from cronaca.core import errors
 from cronaca.core import quality as q
@@ -29,6 +28,7 @@ from cronaca.plant.loggers import insert_logger
 from cronaca.plant.tags import insert_tag, list_tags
 from tests.api.conftest import Plant
 from tests.support.builders import NOW, a_logger, a_tag
+from tests.support.signed_in import app_of
 
 ARROW = "application/vnd.apache.arrow.stream"
 
@@ -278,7 +278,7 @@ class TestHealth:
         server = PrivateServer(tmp_path / "db")
         store = Store(server.start())
         migrate(store)
-        with TestClient(create_app(store, tmp_path)) as client:
+        with TestClient(app_of(store, tmp_path)) as client:
             assert client.get("/api/health").json()["recorder"]["state"] == "never_started"
             server.kill()
             answer = client.get("/api/health")

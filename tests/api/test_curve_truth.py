@@ -12,13 +12,13 @@ import pyarrow as pa
 from fastapi.testclient import TestClient
 from numpy.typing import NDArray
 
-from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.model import DAY, MINUTE, SECOND, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.history.jobs.pyramid import PyramidBuilder
 from cronaca.history.write.bulk import backfill
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
+from tests.support.signed_in import app_of
 
 ARROW = "application/vnd.apache.arrow.stream"
 LENGTH = 9 * DAY
@@ -47,7 +47,7 @@ class Drawn:
         backfill(store, {key: self.raw}, Window(START, NOW))
         PyramidBuilder(store, FixedClock(NOW + DAY)).build_some(120)
         self.uid = tag.uid
-        self.client = TestClient(create_app(store, Path()))
+        self.client = TestClient(app_of(store, Path()))
 
     def curve(self, window: Window, width: int) -> tuple[Series, int]:
         """What the browser gets, and the width of the buckets that it came from (0: from samples)."""

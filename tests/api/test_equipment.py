@@ -10,10 +10,10 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.db import Store
 from tests.api.setup_support import MODBUS, Api, Json, seed_four_lines
 from tests.support.builders import NOW
+from tests.support.signed_in import app_of
 
 DAMPER = "Zone 2 exhaust damper"
 
@@ -22,7 +22,7 @@ DAMPER = "Zone 2 exhaust damper"
 def api(store: Store, tmp_path: Path) -> Iterator[Api]:
     """Four lines as the demo has them, not in a class yet."""
     seed_four_lines(store)
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         yield Api(client)
 
 

@@ -12,12 +12,13 @@ from typing import Any
 import pytest
 from starlette.testclient import TestClient
 
-from cronaca.api.app import ServerOptions, create_app
+from cronaca.api.app import ServerOptions
 from cronaca.api.front_end import Brand
 from cronaca.core.access import Actor, Permission
 from cronaca.core.topics import Topic
 from cronaca.db import Store
 from cronaca.settings import Settings
+from tests.support.signed_in import app_of
 
 
 @pytest.fixture
@@ -32,7 +33,7 @@ def web(tmp_path: Path) -> Path:
 @pytest.fixture
 def client(store: Store, web: Path) -> Iterator[TestClient]:
     brand = Brand("Ombralta 'A' <b>", "#1F6F78", "")
-    with TestClient(create_app(store, web, ServerOptions(base_path="/plant/a", brand=brand))) as client:
+    with TestClient(app_of(store, web, ServerOptions(base_path="/plant/a", brand=brand))) as client:
         yield client
 
 

@@ -11,7 +11,6 @@ from typing import Any
 import pytest
 from starlette.testclient import TestClient, WebSocketTestSession
 
-from cronaca.api.app import create_app
 from cronaca.api.pushing import STATES, State
 from cronaca.api.routes import live
 from cronaca.core.access import Actor, Permission
@@ -22,6 +21,7 @@ from cronaca.db.topics import read_counts
 from tests.api.conftest import Plant
 from tests.api.setup_support import MODBUS
 from tests.support.builders import NOW, a_flush
+from tests.support.signed_in import app_of
 
 UNKNOWN = "0" * 36
 
@@ -169,7 +169,7 @@ def test_every_state_needs_a_permission_and_is_refused_by_itself(
     hidden = {name: state for name, state in STATES.items() if name == "recorder"}
     for state in hidden.values():
         monkeypatch.setattr(live, "STATES", {**STATES, "recorder": _needing(state, Permission.CONFIGURE)})
-    app = create_app(store, tmp_path)
+    app = app_of(store, tmp_path)
     app.state.find_actor = lambda _: Actor("Guest", frozenset({Permission.VIEW}))
     with TestClient(app) as client, client.websocket_connect("/api/live") as socket:
         ask(socket, topics=["recorder", "health"])
@@ -186,7 +186,7 @@ def test_a_state_that_cannot_be_read_costs_itself_only(
     broken = State(fails, 0.0, Permission.VIEW)
     monkeypatch.setattr("cronaca.api.pushing.STATES", {**STATES, "recorder": broken})
     with (
-        TestClient(create_app(store, tmp_path)) as client,
+        TestClient(app_of(store, tmp_path)) as client,
         client.websocket_connect("/api/live") as socket,
     ):
         ask(socket, topics=["recorder", "health"])

@@ -18,14 +18,15 @@ from starlette.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from cronaca.api.app import create_app
-from cronaca.core.access import Actor, Permission
+from cronaca.core.access import GUEST, Actor, Permission
 from cronaca.core.model import DAY
-from cronaca.core.people import ADMINISTRATOR, ROLES
+from cronaca.core.people import ADMINISTRATOR, ROLES, Role
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.plant.people.accounts import AccountSpec
+from cronaca.plant.people.guest_view import GuestView
 from cronaca.plant.people.program_tokens import TokenSpec
-from cronaca.services.people import passwords
+from cronaca.services.people import Guests, passwords
 from cronaca.services.people.signing_in import From, actor_of
 from tests.api.test_permissions import OPEN, OWN, ROUTES, UID, permissions_of
 from tests.support.application import ROOT
@@ -36,10 +37,10 @@ WORD: Final = "violet anchor staple ribbon"
 GUARDED: Final = [route for route in ROUTES if route.path not in OPEN]
 HEAD: Final = """# Which permission each route needs
 
-A test calls each of them as each role, with a session, with a token and without, and compares with this
-table, which `python3 -m tests.api.test_permission_matrix` writes. [people.md](people.md) says what the roles
-are. Without a session or a token the answer is 401, without the permission 403. A token never has
-`manage_people`.
+A test calls each of them as each role, with a session, with a token and without, and as a guest, and
+compares with this table, which `python3 -m tests.api.test_permission_matrix` writes. [people.md](people.md)
+says what the roles are. Without a session or a token the answer is 401, unless guests may look; what they may
+not do is 401 too. Without the permission it is 403. A token never has `manage_people`.
 
 """
 
@@ -54,7 +55,7 @@ def method_of(route: APIRoute | APIWebSocketRoute) -> str:
 
 def table() -> str:
     """The document, from what the routes state."""
-    roles = list(ROLES.values())
+    roles = [Role("guest", GUEST.permissions), *ROLES.values()]
     lines = [
         "| Route | Permission | " + " | ".join(role.name for role in roles) + " |",
         "| --- | --- | " + " | ".join("---" for _ in roles) + " |",
@@ -63,12 +64,18 @@ def table() -> str:
         name = f"`{method_of(route)} {route.path}`"
         if route.path in OPEN:
             said = "whoever is signed in" if route.path in OWN else "everybody"
-            lines.append(f"| {name} | {said} | " + " | ".join("yes" for _ in roles) + " |")
+            may = ["–" if path_is_own(route) and role.name == "guest" else "yes" for role in roles]
+            lines.append(f"| {name} | {said} | " + " | ".join(may) + " |")
             continue
         permissions = needed(route)
         may = ["yes" if role.permissions.issuperset(permissions) else "–" for role in roles]
         lines.append(f"| {name} | {', '.join(f'`{p}`' for p in permissions)} | " + " | ".join(may) + " |")
     return HEAD + "\n".join(lines) + "\n"
+
+
+def path_is_own(route: APIRoute | APIWebSocketRoute) -> bool:
+    """Of an account: a guest, who has none, is only told that they are one."""
+    return route.path in OWN and route.path != "/api/me"
 
 
 def test_the_document_says_what_the_routes_state() -> None:
@@ -80,6 +87,7 @@ class Callers:
     """An application, and the headers of each kind of caller."""
 
     client: TestClient
+    guests: Guests
     headers: dict[tuple[str, str], dict[str, str]]
 
 
@@ -105,7 +113,7 @@ def callers(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> It
         headers[role.name, "session"] = {"Cookie": f"session={token}"}
         headers[role.name, "token"] = {"Authorization": f"Bearer {program}"}
     with TestClient(app) as client:
-        yield Callers(client, headers)
+        yield Callers(client, state.guests, headers)
 
 
 def path_of(route: APIRoute | APIWebSocketRoute) -> str:
@@ -124,18 +132,32 @@ def expected(role: str, kind: str, permissions: list[Permission]) -> int | None:
 def test_each_role_may_what_the_table_says(callers: Callers, route: APIRoute | APIWebSocketRoute) -> None:
     permissions, found, wanted = needed(route), {}, {}
     for (role, kind), headers in callers.headers.items():
-        refused = expected(role, kind, permissions)
-        wanted[role, kind] = refused
-        if isinstance(route, APIWebSocketRoute):
-            found[role, kind] = (
-                refused if connects(callers.client, route.path, headers) is (refused is None) else 0
-            )
-            continue
-        answer = callers.client.request(
-            method_of(route), path_of(route), headers={"Content-Type": "application/json", **headers}
-        )
-        status = answer.status_code
-        found[role, kind] = status if status in (401, 403) else None
+        wanted[role, kind] = expected(role, kind, permissions)
+        found[role, kind] = refusal(callers.client, route, headers, wanted[role, kind])
+    assert found == wanted
+
+
+def refusal(
+    client: TestClient, route: APIRoute | APIWebSocketRoute, headers: dict[str, str], wanted: int | None
+) -> int | None:
+    """The status with which it is refused; a live link says none, so it is the one that is wanted."""
+    if isinstance(route, APIWebSocketRoute):
+        return wanted if connects(client, route.path, headers) is (wanted is None) else 0
+    sent = {"Content-Type": "application/json", **headers}
+    status = client.request(method_of(route), path_of(route), headers=sent).status_code
+    return status if status in (401, 403) else None
+
+
+def test_a_guest_may_what_the_table_says(callers: Callers) -> None:
+    guests: Guests = callers.guests
+    manager = Actor("first", frozenset(Permission)).permitted(Permission.MANAGE_PEOPLE)
+    guests.change(manager, GuestView(guests.read().revision, enabled=True))
+    found, wanted = {}, {}
+    for route in GUARDED:
+        name = f"{method_of(route)} {route.path}"
+        wanted[name] = None if GUEST.permissions.issuperset(needed(route)) else 401
+        found[name] = refusal(callers.client, route, {}, wanted[name])
+    guests.change(manager, GuestView(guests.read().revision, enabled=False))
     assert found == wanted
 
 

@@ -16,7 +16,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from cronaca.api.app import _routes, create_app
 from cronaca.api.permissions import May
-from cronaca.core.access import NOBODY_YET, Actor, Permission
+from cronaca.core.access import Actor, Permission
 from cronaca.core.errors import InvalidInput
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -25,6 +25,7 @@ from cronaca.plant.changes import By
 from cronaca.services.acting import Act, act, act_apart
 from tests.api.setup_support import Api
 from tests.support.builders import NOW
+from tests.support.signed_in import ANYBODY
 
 OWN = {"/api/me", "/api/me/password", "/api/me/sessions", "/api/me/sessions/{uid}", "/api/me/tokens",
     "/api/me/tokens/{uid}",
@@ -140,7 +141,7 @@ def test_sheets_notes_and_reports_leave_a_trail_too(api: Api, store: Store) -> N
 
 
 def test_what_was_refused_leaves_nothing_and_what_was_asked_says_how_it_ended(store: Store) -> None:
-    who = NOBODY_YET.permitted(Permission.OPERATE)
+    who = ANYBODY.permitted(Permission.OPERATE)
 
     def refused(_: By) -> None:
         raise InvalidInput("value", "device-refuses", "the device refuses it", "Ask for another.")

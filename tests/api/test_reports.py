@@ -15,7 +15,6 @@ from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 
 from cronaca.api import app as application
-from cronaca.api.app import create_app
 from cronaca.core.model import HOUR, MINUTE, SECOND, Series, ValueType, Window
 from cronaca.core.reports import Report
 from cronaca.core.windows import Shift
@@ -25,6 +24,7 @@ from cronaca.history.write.bulk import backfill
 from cronaca.plant.site import Plant, put_plant
 from tests.api.setup_support import Api, Json
 from tests.support.builders import a_tag, plant_with
+from tests.support.signed_in import app_of
 
 DAY_START = 1_800_000_000 // 86_400 * 86_400 * SECOND
 """A UTC midnight; the plant lies in UTC here."""
@@ -68,7 +68,7 @@ def api(store: Store, tmp_path: Path, clock: Clock) -> Iterator[Api]:
         inside = (times >= DAY_START + start * HOUR) & (times < DAY_START + end * HOUR)
         window = Window(DAY_START + start * HOUR, DAY_START + end * HOUR)
         backfill(store, {keys[NAMES[2]]: third.take(inside)}, window)
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         yield Api(client)
 
 
@@ -197,7 +197,7 @@ def test_what_cannot_be_made_is_said_and_holds_nothing_up(api: Api) -> None:
 
 def test_of_two_servers_that_make_it_at_once_one_keeps_it(api: Api, store: Store, tmp_path: Path) -> None:
     api.ok("POST", "/reports", WANTED)
-    with TestClient(create_app(store, tmp_path)) as client, ThreadPoolExecutor(2) as both:
+    with TestClient(app_of(store, tmp_path)) as client, ThreadPoolExecutor(2) as both:
         other = Api(client)
         counts = list(both.map(lambda one: one.ok("POST", "/reports/make")["made"], [api, other]))
         assert sum(counts) <= 1, "the servers themselves may have made it before"

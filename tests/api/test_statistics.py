@@ -9,13 +9,13 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.core import control
 from cronaca.core.model import HOUR, MINUTE, SECOND, Series, Tag, ValueType, Window
 from cronaca.db import Store
 from cronaca.history.write.bulk import backfill
 from tests.api.setup_support import Api, Json
 from tests.support.builders import NOW, a_tag, plant_with
+from tests.support.signed_in import app_of
 
 LINES = (1, 2, 3, 4)
 END = NOW + HOUR
@@ -54,7 +54,7 @@ def api(store: Store, tmp_path: Path) -> Iterator[Api]:
     jams[600:660] = jams[1800:1830] = 1
     series |= {keys[jam(line).name]: Series.of(ValueType.BOOLEAN, times, jams) for line in LINES}
     backfill(store, series, Window(NOW, END))
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         yield Api(client)
 
 

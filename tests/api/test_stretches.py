@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.core.model import DAY, HOUR, MINUTE, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.history.write.bulk import backfill
 from tests.api.setup_support import Api, Json
 from tests.support.builders import a_tag, plant_with
+from tests.support.signed_in import app_of
 
 MIDNIGHT = int(datetime(2026, 11, 15, 23, tzinfo=UTC).timestamp()) * 1_000_000
 """In Europe/Rome, at the beginning of Monday."""
@@ -40,7 +40,7 @@ def api(store: Store, tmp_path: Path) -> Iterator[Api]:
     times = MIDNIGHT + np.arange(3 * 24 * 60) * MINUTE
     values = np.array([height(at) for at in times.tolist()])
     backfill(store, {keys[TAG.name]: Series.of(ValueType.FLOAT, times, values)}, DAYS)
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         yield Api(client)
 
 

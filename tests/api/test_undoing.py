@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.db import Store
 from cronaca.plant import histories
 from tests.api.setup_support import MODBUS, Api, Json, add, logger, seed_four_lines, tag
+from tests.support.signed_in import app_of
 
 
 def undo(api: Api, uid: str) -> Json:
@@ -121,7 +121,7 @@ class TestEquipment:
     def api(self, store: Store, tmp_path: Path) -> Iterator[Api]:
         """Four lines as the demo has them."""
         seed_four_lines(store)
-        with TestClient(create_app(store, tmp_path)) as client:
+        with TestClient(app_of(store, tmp_path)) as client:
             yield Api(client)
 
     @pytest.fixture

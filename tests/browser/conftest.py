@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 
 from cronaca.db import Store
 from tests.support.application import Application
+from tests.support.signed_in import has_signed_in
 
 FLAGS = [
     "--no-sandbox",
@@ -68,6 +69,7 @@ def context(browser: Browser) -> Iterator[BrowserContext]:
     found = browser.new_context(
         viewport={"width": 1280, "height": 800}, color_scheme="light", reduced_motion="reduce"
     )
+    has_signed_in(found)
     yield found
     found.close()
 

@@ -37,7 +37,7 @@ def test_a_file_of_recorded_samples_is_prepared_in_the_background(
     expect(page.get_by_role("heading", name="Files", exact=True)).to_be_visible()
     ready = page.get_by_role("list", name="Files").get_by_role("listitem").filter(has_text="Ready")
     expect(ready).to_have_count(1)
-    expect(ready).to_contain_text("Operator")
+    expect(ready).to_contain_text("Lucia Greco")
     with page.expect_download() as download:
         ready.get_by_role("link", name="Download").click()
     name = download.value.suggested_filename

@@ -17,6 +17,7 @@ from cronaca.db.ports import find_free_port
 from tests.browser.axe import serious_violations
 from tests.browser.ways import follow, go, open_setup
 from tests.support.application import Application, wait_for
+from tests.support.signed_in import has_signed_in
 
 pytestmark = pytest.mark.browser
 
@@ -31,6 +32,7 @@ def application(shared: Application) -> Application:
 def other(browser: Browser) -> Iterator[Page]:
     """Another person at another machine."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    has_signed_in(context)
     yield context.new_page()
     context.close()
 

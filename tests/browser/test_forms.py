@@ -16,6 +16,7 @@ from tests.browser.axe import serious_violations
 from tests.browser.rest import address
 from tests.browser.ways import deafen, go
 from tests.support.application import Application, wait_for
+from tests.support.signed_in import has_signed_in
 
 pytestmark = pytest.mark.browser
 
@@ -411,6 +412,7 @@ class TestPhone:
         context = browser.new_context(
             viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, reduced_motion="reduce"
         )
+        has_signed_in(context)
         yield context.new_page()
         context.close()
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from urllib.error import HTTPError
 from urllib.request import Request, urlopen
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
+from cronaca.db import Store
 from tests.browser.axe import serious_violations
 from tests.browser.ways import go
 from tests.support.application import Application, wait_for
@@ -18,6 +20,14 @@ from tests.support.application import Application, wait_for
 pytestmark = pytest.mark.browser
 ADMIN, ADMIN_WORD = "Marta Olm", "kettle drift marble oyster"
 ENGINEER, FIRST_WORD, OWN_WORD = "jonas", "violet anchor staple ribbon", "granite pepper window swan"
+
+
+@pytest.fixture
+def application(empty_store: Store, tmp_path: Path) -> Iterator[Application]:
+    """One without accounts."""
+    found = Application(empty_store.address, tmp_path, has_people=False)
+    with found.running():
+        yield found
 
 
 @pytest.fixture
@@ -41,8 +51,7 @@ def set_up_admin(page: Page, application: Application) -> None:
     found = re.search(r"Code for the first administrator.*?([0-9a-f]{8})", application.log("server"))
     assert found is not None
     page.goto(application.url)
-    page.get_by_role("button", name="Account: Operator").click()
-    page.get_by_role("link", name="Set up accounts").click()
+    assert serious_violations(page) == []
     form = page.get_by_role("form", name="The first administrator")
     form.get_by_label("Name", exact=True).fill(ADMIN)
     form.get_by_label("Password", exact=True).fill(ADMIN_WORD)
@@ -55,8 +64,9 @@ def set_up_admin(page: Page, application: Application) -> None:
     expect(form).to_contain_text("Copy the code that this server printed")
     form.get_by_label("Code").fill(found[1])
     form.get_by_role("button", name="Set up").click()
-    expect(page.get_by_role("row", name=re.compile(ADMIN))).to_contain_text("administrator")
     expect(page.get_by_role("button", name=f"Account: {ADMIN}")).to_be_visible()
+    go(page, application, "Set-up", "People")
+    expect(page.get_by_role("row", name=re.compile(ADMIN))).to_contain_text("administrator")
 
 
 def add_engineer(page: Page) -> None:
@@ -160,3 +170,28 @@ def test_one_sees_and_ends_ones_sessions(page: Page, other: Page, application: A
     expect(other.get_by_role("dialog", name="Sign in")).to_be_visible()
     menu.get_by_role("button", name="Sign out", exact=True).click()
     expect(page.get_by_role("dialog", name="Sign in")).to_be_visible()
+
+
+def test_guests_look_and_sign_in_where_they_are_for_what_they_may_not_do(
+    page: Page, other: Page, application: Application
+) -> None:
+    set_up_admin(page, application)
+    other.goto(application.url)
+    expect(other.get_by_role("dialog", name="Sign in")).to_be_visible()
+    expect(other.locator("main")).to_have_count(0)
+    assert serious_violations(other) == []
+    page.get_by_role("switch", name="Guests may look").click()
+    expect(page.get_by_role("switch", name="Guests may look")).to_be_checked()
+    wait_for(lambda: status_of(Request(f"{application.url}/api/tags?limit=1")) == 200, 20, "the guest view")
+
+    other.reload()
+    expect(other.get_by_test_id("pen-card").first).to_be_visible()
+    go(other, application, "Runs")
+    other.get_by_role("button", name="Sign in").click()
+    dialog = other.get_by_role("dialog", name="Sign in")
+    dialog.get_by_role("button", name="Go on as a guest").click()
+    expect(dialog).to_have_count(0)
+    other.get_by_role("button", name="Sign in").click()
+    sign_in(other, ADMIN, ADMIN_WORD)
+    expect(other.get_by_role("button", name=f"Account: {ADMIN}")).to_be_visible()
+    expect(other.get_by_label("New run")).to_be_visible()

@@ -6,7 +6,6 @@ import csv
 import io
 import re
 import time
-import urllib.request
 
 import pytest
 from openpyxl import load_workbook
@@ -140,8 +139,8 @@ def test_each_change_of_the_lot_makes_a_record(page: Page, application: Applicat
     expect(page.get_by_role("columnheader", name=re.compile("Final moisture"))).to_be_visible()
 
     wait_for(lambda: number_told(application) == 1, 30, "the number at the device")
-    with urllib.request.urlopen(f"{application.url}/api/records/{logger}/export?form=xlsx") as answer:
-        sheet = load_workbook(io.BytesIO(answer.read())).active
+    file = application.download(f"/api/records/{logger}/export?form=xlsx")
+    sheet = load_workbook(io.BytesIO(file)).active
     assert sheet is not None
     header, line = list(sheet.iter_rows(values_only=True))
     assert header[:3] == ("Record", "Time (UTC)", "Trigger") and "Final moisture (%)" in header

@@ -145,7 +145,7 @@ def test_a_wrong_sample_of_a_contact_is_corrected_and_kept_as_modified_history(
     panel.get_by_label("Reason").fill("The switch was tested")
     panel.get_by_role("button", name="Correct", exact=True).click()
     expect(panel).to_contain_text("Modified history")
-    expect(panel).to_contain_text("corrected by Operator")
+    expect(panel).to_contain_text("corrected by Lucia Greco")
     expect(panel).to_contain_text("The switch was tested")
     modified = api(shared, "history/modified", tag=DOOR, start=start_us, end=time.time_ns() // 1000)
     assert [(one["v"], one["reason"]) for one in modified] == [([True], "The switch was tested")]
@@ -185,7 +185,7 @@ def test_a_wrong_text_is_corrected(page: Page, shared: Application, lots: str) -
     expect(panel).to_contain_text("Give the right value.")
     panel.get_by_label("New value").fill("LOT-9 b")
     panel.get_by_role("button", name="Correct", exact=True).click()
-    expect(panel).to_contain_text("corrected by Operator")
+    expect(panel).to_contain_text("corrected by Lucia Greco")
     expect(panel).to_contain_text("LOT-8")
     expect(table.locator("tbody").get_by_role("row").filter(has_text="LOT-9 b")).to_have_count(1)
 

@@ -10,7 +10,6 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, SECOND, Series, ValueType, Window
@@ -29,6 +28,7 @@ from cronaca.services.sink import StoreSink
 from cronaca.worker.loop import run_loop
 from tests.support.application import wait_for
 from tests.support.builders import NOW, FixedClock, a_flush, a_tag, plant_with
+from tests.support.signed_in import app_of
 
 TAGS = ("damaged", "well")
 START = NOW // DAY * DAY - 3 * DAY
@@ -96,7 +96,7 @@ def test_a_damaged_segment_is_bad_in_figures_and_curves_and_costs_no_other_tag(
         uids = [tag.uid for tag in list_tags(tx)]
     span = {"start_us": START, "end_us": START + DAY}
     body = {"tags": uids, "figures": [{"stat": "PercentBad"}, {"stat": "PercentGood"}], "windows": [span]}
-    with TestClient(create_app(store, tmp_path)) as client:
+    with TestClient(app_of(store, tmp_path)) as client:
         answer = client.post("/api/figures", json=body).json()
     shares = [[one["values"][0]["value"] for one in tag["figures"]] for tag in answer["results"]]
     assert shares == [[100.0, 0.0], [0.0, 100.0]]

@@ -16,7 +16,7 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from cronaca.api.admission import Turns, check_depth
-from cronaca.api.app import ServerOptions, create_app
+from cronaca.api.app import ServerOptions
 from cronaca.core.errors import Cancelled, InvalidInput, Overloaded, StoreBusy
 from cronaca.core.model import SECOND, Series, ValueType
 from cronaca.db import Store
@@ -25,6 +25,7 @@ from cronaca.logbook.texts import codes_of
 from cronaca.plant.sources import list_sources
 from tests.api.conftest import Plant, plant
 from tests.support.builders import NOW
+from tests.support.signed_in import app_of
 
 __all__ = ["plant"]
 
@@ -65,7 +66,7 @@ class TestPool:
 
         threading.Thread(target=hold, daemon=True).start()
         held.wait(10)
-        with TestClient(create_app(busy, Path())) as client:
+        with TestClient(app_of(busy, Path())) as client:
             answer = client.get("/api/tags")
             assert (answer.status_code, answer.headers["Retry-After"]) == (503, "5")
             assert answer.json()["type"] == "urn:cronaca:problem:database-busy"
@@ -169,7 +170,7 @@ class TestShape:
     @pytest.fixture
     def broken(self, store: Store, tmp_path: Path) -> Iterator[TestClient]:
         """An application with routes that fail in ways that nobody foresaw."""
-        app = create_app(store, tmp_path)
+        app = app_of(store, tmp_path)
 
         def fail(kind: str) -> None:
             raise {"key": KeyError("x"), "deep": RecursionError(), "text": UnicodeError("x")}[kind]
@@ -232,7 +233,7 @@ class TestDoors:
     )
     def test_its_own_names_and_addresses_are_taken(self, store: Store, tmp_path: Path, host: str) -> None:
         options = ServerOptions(hosts=("localhost", "plant.local"))
-        with TestClient(create_app(store, tmp_path, options)) as client:
+        with TestClient(app_of(store, tmp_path, options)) as client:
             assert client.get("/api/tags", headers={"Host": host}).status_code == 200
 
     @pytest.mark.parametrize(

@@ -15,7 +15,6 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.api.background import Background
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreRejected
@@ -38,6 +37,7 @@ from tests.recorder.test_calculations import CALCULATED, DEVICE_1, context_of, f
 from tests.support.application import ROOT, Processes, until, wait_for
 from tests.support.builders import NOW, a_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
+from tests.support.signed_in import app_of
 
 TAGS = tuple(a_tag(f"t{i}", tag_id=i, scan_us=SECOND // 20) for i in (1, 2))
 SOURCE = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
@@ -188,7 +188,7 @@ class TestServer:
     def test_health_tells_of_a_task_that_died_within_five_seconds(
         self, store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        app = create_app(store, tmp_path)
+        app = app_of(store, tmp_path)
 
         async def broken() -> None:
             raise KeyError("the follower")
@@ -246,7 +246,7 @@ class TestCompactor:
         )
         thread.start()
         try:
-            with TestClient(create_app(store, tmp_path)) as client:
+            with TestClient(app_of(store, tmp_path)) as client:
                 wait_for(lambda: worker(client)["state"] == "failing")
                 assert "a segment cannot be read" in worker(client)["detail"]
                 health = client.get("/api/health").json()

@@ -10,7 +10,6 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.model import SECOND, ValueType, Window
@@ -27,6 +26,7 @@ from cronaca.logbook.record_pages import (
 from cronaca.logbook.texts import codes_of
 from tests.api.setup_support import Api
 from tests.support.builders import NOW, a_record_logger, a_tag, plant_with
+from tests.support.signed_in import app_of
 
 LOT = a_tag("lot", ValueType.INTEGER, unit="")
 WEIGHT = a_tag("weight", ValueType.INTEGER, unit="kg")
@@ -116,7 +116,7 @@ class TestApi:
     @pytest.fixture
     def api(self, store: Store, tmp_path: Path, choice: RecordChoice) -> Iterator[Api]:
         del choice
-        with TestClient(create_app(store, tmp_path)) as client:
+        with TestClient(app_of(store, tmp_path)) as client:
             yield Api(client)
 
     def test_a_file_holds_what_is_shown(self, api: Api, choice: RecordChoice) -> None:

@@ -17,6 +17,7 @@ from cronaca.history.jobs.verify import verify
 from cronaca.plant.tags import list_tags
 from tests.support.application import Application, wait_for
 from tests.support.fuzz import FuzzRequest, bent_wishes, complaint, headers_for, specs
+from tests.support.signed_in import BEARER
 
 pytestmark = [pytest.mark.slow, pytest.mark.timeout(3600)]
 COUNT = 20_000
@@ -65,7 +66,7 @@ def test_no_answer_is_a_fault_undescribed_or_late(application: Application) -> N
 def send(application: Application, spec: FuzzRequest) -> tuple[int, str, bytes]:
     connection = http.client.HTTPConnection("127.0.0.1", application.port, timeout=120)
     try:
-        connection.request(spec.method, spec.target, spec.body, headers_for(spec))
+        connection.request(spec.method, spec.target, spec.body, {**headers_for(spec), **BEARER})
         answer = connection.getresponse()
         return answer.status, answer.getheader("content-type", ""), answer.read()
     finally:

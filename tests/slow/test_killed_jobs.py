@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-import urllib.request
 from pathlib import Path
 from typing import Any
 
@@ -56,9 +55,6 @@ def test_a_file_is_made_whole_by_the_worker_after_the_one_that_was_killed(
         application.start_part("worker")
         wait_for(lambda: job()["state"] != "running" or job()["share"] < 0.1, LOST_S + 30, "another begin")
         wait_for(lambda: job()["state"] == "done", 180, "the file")
-        lines = 0
-        with urllib.request.urlopen(f"{application.url}/api/jobs/{uid}/file", timeout=60) as answer:
-            lines = sum(1 for _ in answer)
-        assert lines == SAMPLES + 1
+        assert application.download(f"/api/jobs/{uid}/file").count(b"\n") == SAMPLES + 1
     finally:
         application.stop()

@@ -26,6 +26,7 @@ from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import ModbusStandIn
 from cronaca.history.read.series import SeriesAnswer, SeriesReader
 from cronaca.plant.tags import find_tags
+from tests.support.signed_in import BEARER, sign_in_at
 
 ROOT = Path(__file__).parents[2]
 PARTS = ("recorder", "worker", "server")
@@ -156,13 +157,15 @@ class Processes:
 class Application(Processes):
     """The whole: device, recorder, worker, server on one database."""
 
-    def __init__(self, address: Address, folder: Path, lines: int = 1) -> None:
+    def __init__(self, address: Address, folder: Path, lines: int = 1, *, has_people: bool = True) -> None:
         super().__init__(address, folder)
         self.device = Device()
         self.url = f"http://127.0.0.1:{self.port}"
         self.store = Store(address)
         migrate(self.store)
         seed(self.store, self.device.port, time.time_ns() // 1000, lines)
+        if has_people:
+            sign_in_at(self.store)
 
     def start(self) -> None:
         self.device.on()
@@ -194,11 +197,16 @@ class Application(Processes):
         self.store.close()
 
     def get(self, path: str) -> Any:  # noqa: ANN401
-        with urllib.request.urlopen(f"{self.url}{path}", timeout=10) as answer:
-            return json.load(answer)
+        return json.loads(self.download(path))
+
+    def download(self, path: str) -> bytes:
+        """What the server answers to the administrator who is signed in."""
+        request = urllib.request.Request(f"{self.url}{path}", headers=BEARER)
+        with urllib.request.urlopen(request, timeout=60) as answer:
+            return bytes(answer.read())
 
     def send(self, method: str, path: str, body: object) -> Any:  # noqa: ANN401
-        data, headers = json.dumps(body).encode(), {"Content-Type": "application/json"}
+        data, headers = json.dumps(body).encode(), {"Content-Type": "application/json", **BEARER}
         request = urllib.request.Request(f"{self.url}{path}", data, headers, method=method)
         with urllib.request.urlopen(request, timeout=20) as answer:
             return json.loads(answer.read() or b"null")

@@ -89,7 +89,7 @@ def _configuration(base: str, brand: Brand, actor: Actor | None, counts: Mapping
     if actor is not None:
         person = {
             "name": actor.name, "permissions": sorted(actor.permissions), "account": actor.account or None,
-            "must_change": actor.must_change,
+            "must_change": actor.must_change, "is_guest": actor.is_guest,
         }  # fmt: skip
     told = {
         "base": base,

@@ -45,6 +45,14 @@ def database_away() -> Health:
     return Health(status="down", now_us=now_us, database=database, recorder=None, sources=[])
 
 
+def at_a_glance(found: Health) -> Health:
+    """The same for who may not see the plant: no names, no counts."""
+    database = DatabaseHealth(
+        state=found.database.state, detail=found.database.detail, journal_rows=None, journal_samples=None
+    )
+    return Health(status=found.status, now_us=found.now_us, database=database, recorder=None, sources=[])
+
+
 def read_health(store: Store, failures: Mapping[str, str]) -> Health:
     """State of database, recorder, sources and what runs in the background. Raises StoreError."""
     now_us = time.time_ns() // 1000

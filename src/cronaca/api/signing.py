@@ -2,37 +2,34 @@
 
 from __future__ import annotations
 
-import time
 from typing import Final
 
 from fastapi import Response
 from starlette.requests import HTTPConnection
 
-from cronaca.core.access import NOBODY_YET, Actor
-from cronaca.core.errors import NotSignedIn, StoreUnavailable
+from cronaca.core.access import GUEST, Actor
+from cronaca.core.errors import NotSignedIn
 from cronaca.core.people import SessionLimits
-from cronaca.services.people import People, ProgramTokens, SignIns
+from cronaca.services.people import Guests, ProgramTokens, SignIns, Whoever
 from cronaca.services.people.signing_in import From, actor_of
 
 _COOKIE: Final = "session"
-_OPEN_S: Final = 1.0
 _NO_PROGRAM: Final = "The token is unknown, revoked, or at its end. Make another one under your name."
 _SIGN_IN: Final = "Nobody is signed in, or the session has ended. Sign in."
+_NO_ACCOUNT: Final = "There is no account yet. Set up the first administrator."
 
 
 class Gate:
     """Finds who acts, by the session that a request names."""
 
     def __init__(
-        self, signs: SignIns, tokens: ProgramTokens, people: People, base: str, limits: SessionLimits
+        self, signs: SignIns, tokens: ProgramTokens, guests: Guests, base: str, limits: SessionLimits
     ) -> None:
         self._signs = signs
         self._tokens = tokens
-        self._people = people
+        self._guests = guests
         self._path = f"{base}/"
         self._limits = limits
-        self._open_at: float | None = None
-        self._is_open = True
 
     def __call__(self, connection: HTTPConnection) -> Actor:
         """Who acts; asks the database where it has to. Raises NotSignedIn, StoreError."""
@@ -44,14 +41,10 @@ class Gate:
             return program
         token = self.token_of(connection)
         found = self._signs.find(token) if token else None
-        if found is not None:
-            return actor_of(found)
-        if self._ask_open():
-            return NOBODY_YET
-        raise NotSignedIn(_SIGN_IN)
+        return _without_sign_in(self._guests.find()) if found is None else actor_of(found)
 
     def quick(self, connection: HTTPConnection) -> Actor | None:
-        """The same where it is known from a moment ago; None: ask."""
+        """The same where it is known from a moment ago; None: ask. Raises NotSignedIn."""
         bearer = _bearer_of(connection)
         if bearer:
             return self._tokens.known(bearer)[1]
@@ -59,23 +52,8 @@ class Gate:
         is_known, found = self._signs.known(token) if token else (True, None)
         if found is not None:
             return actor_of(found)
-        is_fresh = self._open_at is not None and time.monotonic() < self._open_at + _OPEN_S
-        if not is_known or (self._is_open and not is_fresh):
-            return None
-        if self._is_open:
-            return NOBODY_YET
-        raise NotSignedIn(_SIGN_IN)
-
-    def _ask_open(self) -> bool:
-        """Whether there is no account yet. Once there is one it is never open again."""
-        if self._is_open and (self._open_at is None or time.monotonic() >= self._open_at + _OPEN_S):
-            try:
-                self._is_open = self._people.is_empty()
-            except StoreUnavailable:
-                if self._open_at is None:
-                    raise
-            self._open_at = time.monotonic()
-        return self._is_open
+        whoever = self._guests.known() if is_known else None
+        return None if whoever is None else _without_sign_in(whoever)
 
     def token_of(self, connection: HTTPConnection) -> str:
         """The token that a request brings; empty: none."""
@@ -100,6 +78,15 @@ class Gate:
         if not _is_secure(connection):
             return _COOKIE
         return f"__Host-{_COOKIE}" if self._path == "/" else f"__Secure-{_COOKIE}"
+
+
+def _without_sign_in(whoever: Whoever) -> Actor:
+    """Who acts without being signed in; raises NotSignedIn."""
+    if not whoever.has_accounts:
+        raise NotSignedIn(_NO_ACCOUNT)
+    if not whoever.guest_view:
+        raise NotSignedIn(_SIGN_IN)
+    return GUEST
 
 
 def _bearer_of(connection: HTTPConnection) -> str:

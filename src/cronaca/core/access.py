@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from cronaca.core.errors import NotPermitted, PasswordChangeNeeded
+from cronaca.core.errors import NotPermitted, NotSignedIn, PasswordChangeNeeded
 
 
 class Permission(StrEnum):
@@ -35,7 +35,7 @@ class Permission(StrEnum):
 class Actor:
     """A person (or a program that acts for one) with what they may do. `account` and `session`: by uid, where
     they are signed in; `must_change`: nothing, before their password was changed; `program`: the name of the
-    token with which a program acts for them."""
+    token with which a program acts for them; `is_guest`: nobody is signed in, and guests may look."""
 
     name: str
     permissions: frozenset[Permission]
@@ -43,12 +43,17 @@ class Actor:
     session: str = ""
     must_change: bool = False
     program: str = ""
+    is_guest: bool = False
 
     def permitted(self, permission: Permission) -> Permitted:
-        """Leave to do something; raises NotPermitted."""
+        """Leave to do something; raises NotPermitted, and NotSignedIn for a guest."""
         if self.must_change:
             raise PasswordChangeNeeded
         if permission not in self.permissions:
+            if self.is_guest:
+                raise NotSignedIn(
+                    f"It needs the permission '{permission.value}', which guests do not have. Sign in."
+                )
             raise NotPermitted(self.name, permission.value)
         return Permitted(self, permission)
 
@@ -62,5 +67,7 @@ class Permitted:
 
 
 EVERYTHING = frozenset(Permission)
-NOBODY_YET = Actor("Operator", EVERYTHING)
-"""Who acts as long as there is no account: whoever reaches the server."""
+GUEST = Actor("Guest", frozenset({Permission.VIEW}), is_guest=True)
+"""Who looks without signing in, where that is allowed."""
+BEFORE_ACCOUNTS = "Operator"
+"""The name under which everybody acted before there were accounts: it stands in older records."""

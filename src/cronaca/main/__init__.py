@@ -27,7 +27,7 @@ BEHIND: Final = 5
 
 
 _OURS: Final = re.compile(
-    r"mariadb|spool|quarantine|(plant-)?certificates|alive|setup\.json.*|plant.*\.(npz|pickle)|\d+"
+    r"mariadb|spool|quarantine|(plant-)?certificates|alive|demo-people\.json|setup\.json.*|plant.*\.(npz|pickle)|\d+"
 )
 """What lies in a data folder or in a spool's."""
 

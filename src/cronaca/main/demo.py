@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import asyncio
+import ipaddress
 import socket
 import sys
 import threading
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Final
 
 from rich.progress import Progress
 
 from cronaca.core.errors import NotFound
-from cronaca.core.model import Window
+from cronaca.core.model import SECOND, Window
 from cronaca.db import Store, parse_url
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
@@ -28,6 +30,7 @@ from cronaca.demo.history import (
     write_history,
 )
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
+from cronaca.demo.people import SignInData, seed_people
 from cronaca.demo.plant import DryingLine
 from cronaca.demo.seed import (
     UA_LINES,
@@ -109,6 +112,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     seed_runs(store, _now_us(), len(LINES))
     seed_class(store, _now_us(), len(LINES))
     seed_quality_samples(store, _now_us())
+    people = _seed_people(settings, store)
     env = {
         "CRONACA_DATABASE_URL": url,
         "CRONACA_PORT": str(port),
@@ -131,10 +135,32 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         store.close()
         supervisor.watch(stop, until=lambda: _answers(settings.host, port))
         if not stop.is_set():
-            print(f"\n  Cronaca is running:  http://{settings.host}:{port}/\n  Ctrl-C ends it.\n", flush=True)
+            print(f"\n  Cronaca is running:  http://{settings.host}:{port}/", flush=True)
+            print(f"{_told(people)}\n  Ctrl-C ends it.\n", flush=True)
         supervisor.watch(stop)
     finally:
         supervisor.stop()
+
+
+def _seed_people(settings: Settings, store: Store) -> SignInData | None:
+    """People whose passwords are printed are made for this machine alone."""
+    try:
+        is_local = ipaddress.ip_address(settings.host).is_loopback
+    except ValueError:
+        is_local = settings.host == "localhost"
+    return seed_people(store, settings.data_dir / "demo-people.json", _now_us) if is_local else None
+
+
+def _told(people: SignInData | None) -> str:
+    """With what to sign in."""
+    if people is None:
+        return "  Its people are not those of the demo: sign in, or set up the first administrator."
+    lines = [f"    {name:<14} {password}" for name, password in people.passwords.items()]
+    ends = datetime.fromtimestamp(people.ends_us / SECOND, UTC).date()
+    return "\n".join((
+        "  Guests may look. To do more, sign in (with these, as long as nobody has changed them):", *lines,
+        f"  Token for programs, as the engineer, until {ends}:\n    {people.token}",
+    ))  # fmt: skip
 
 
 def _join(

@@ -53,7 +53,7 @@ def _print_first_code(people: People) -> None:
     except StoreError:
         is_needed = True  # it is of no use where there are accounts
     if is_needed:
-        print(f"  Code for the first administrator (Set-up, People):  {people.first_code}", flush=True)
+        print(f"  Code for the first administrator (open the page):  {people.first_code}", flush=True)
 
 
 def reset_at_machine(settings: Settings, name: str, password: str) -> None:

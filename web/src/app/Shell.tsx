@@ -65,6 +65,8 @@ export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): R
     return () => window.removeEventListener('keydown', onKey);
   }, [find]);
 
+  // Before anybody has signed in there is nothing to show behind it.
+  if (signedOut && me === undefined) return <SignIn />;
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
       <TopBar onFind={find} onTurnedTo={onTurnedTo} />

@@ -9,6 +9,7 @@ import * as wording from 'texts/app.json';
 import { SECTIONS } from '../domain/pages';
 import { meQuery } from '../entities/plant';
 import { configuration } from '../platform/configuration';
+import { session } from '../platform/session';
 import { windowParams } from '../domain/windows';
 import { railStore } from '../ui/timerail';
 import { useThemeChoice } from '../ui/themeContext';
@@ -119,18 +120,24 @@ export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
         </Box>
       </ButtonBase>
       <HealthBadge />
-      <Button
-        size="small"
-        color="inherit"
-        aria-haspopup="dialog"
-        aria-label={fill(wording.accountOfName, { name: me?.name ?? '' })}
-        onClick={(event) => setAccount(event.currentTarget)}
-        sx={{ typography: 'body2', fontWeight: 400, maxWidth: 160 }}
-      >
-        <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
-          {me?.name ?? ''}
-        </Box>
-      </Button>
+      {me?.is_guest === true ? (
+        <Button size="small" color="inherit" aria-haspopup="dialog" onClick={() => session.begin()}>
+          {wording.signIn}
+        </Button>
+      ) : (
+        <Button
+          size="small"
+          color="inherit"
+          aria-haspopup="dialog"
+          aria-label={fill(wording.accountOfName, { name: me?.name ?? '' })}
+          onClick={(event) => setAccount(event.currentTarget)}
+          sx={{ typography: 'body2', fontWeight: 400, maxWidth: 160 }}
+        >
+          <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+            {me?.name ?? ''}
+          </Box>
+        </Button>
+      )}
       {account !== null && <AccountMenu anchor={account} onClose={() => setAccount(null)} />}
       <IconButton
         size="small"

@@ -11,10 +11,20 @@ interface TagChoiceProps {
   value: string | null;
   onChange: (uid: string | null, tag: Tag | null) => void;
   none: string;
+  /** What is chosen goes into a list elsewhere: the field is empty again after each tag, and keeps what is typed
+   * whatever becomes of the list. */
+  adds?: boolean;
   problem?: string | undefined;
 }
 
-export function TagChoice({ label, value, onChange, none, problem }: TagChoiceProps): ReactElement {
+export function TagChoice({
+  label,
+  value,
+  onChange,
+  none,
+  adds = false,
+  problem,
+}: TagChoiceProps): ReactElement {
   const [text, setText] = useState('');
   const { data: named = [] } = useQuery(tagNamesQuery(value === null ? [] : [value]));
   const chosen = named.find((tag) => tag.uid === value) ?? null;
@@ -30,7 +40,7 @@ export function TagChoice({ label, value, onChange, none, problem }: TagChoicePr
       getOptionKey={(tag) => tag.uid}
       isOptionEqualToValue={(a, b) => a.uid === b.uid}
       inputValue={text}
-      onInputChange={(_, next) => setText(next)}
+      onInputChange={(_, next, reason) => setText(adds && reason === 'selectOption' ? '' : next)}
       onChange={(_, tag) => onChange(tag?.uid ?? null, tag)}
       renderInput={(params) => (
         <TextField

@@ -90,8 +90,8 @@ export function useServerChanges(): void {
         onLink: (link) => {
           if (link !== 'lost') return;
           void queries.invalidateQueries({ queryKey: healthQuery.queryKey });
-          // It may have been ended because the person was signed out.
-          if (queries.getQueryData(meQuery.queryKey)?.account != null)
+          // It may have been ended because the person was signed out, or guests may look no more.
+          if (queries.getQueryData(meQuery.queryKey) !== undefined)
             void queries.invalidateQueries({ queryKey: meQuery.queryKey });
         },
       },

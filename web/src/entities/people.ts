@@ -25,6 +25,13 @@ export async function changePassword(old: string, password: string): Promise<Sch
   return unwrap(await client.POST('/api/me/password', { body: { old, new: password } }));
 }
 
+/** Whether the first administrator is still to be set up. */
+export const firstQuery = queryOptions({
+  queryKey: ['first'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/first', { signal })).is_needed,
+  staleTime: Infinity,
+});
+
 const SESSIONS = 'sessions';
 export const sessionsQuery = queryOptions({
   queryKey: [SESSIONS],
@@ -64,6 +71,19 @@ export const rolesQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/people/roles', { signal })),
   staleTime: Infinity,
 });
+
+export type GuestView = Schemas['GuestViewOut'];
+
+export const guestViewQuery = queryOptions({
+  queryKey: [SETUP, 'guest-view'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/people/guest-view', { signal })),
+});
+
+/** Lets people look without signing in, or does not. */
+export async function changeGuestView(seen: GuestView, enabled: boolean): Promise<GuestView> {
+  const body = { revision: seen.revision, enabled };
+  return unwrap(await client.PUT('/api/people/guest-view', { body }));
+}
 
 /** Saves an account: a new one with its first password, or in place of the one that was seen. */
 export async function savePerson(

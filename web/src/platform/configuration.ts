@@ -3,17 +3,19 @@
 export interface Person {
   name: string;
   permissions: readonly string[];
-  /** Null: there are no accounts yet, and nobody signs in. */
+  /** Null: a guest, who has none. */
   account: string | null;
   /** Their password was given by somebody else: it has to be changed before anything else. */
   must_change: boolean;
+  /** Nobody is signed in, and guests may look. */
+  is_guest: boolean;
 }
 
 export interface Configuration {
   /** The path that stands before all addresses, as /cronaca; empty: none. */
   base: string;
   brand: { name: string; accent_day: string; accent_night: string };
-  /** Null: the page was not sent by the server (a development server). */
+  /** Null: nobody is signed in, or the page was not sent by the server (a development server). */
   person: Person | null;
   /** How often each kind of thing had changed when the page was sent. */
   counts: Readonly<Record<string, string>>;

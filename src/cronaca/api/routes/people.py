@@ -2,17 +2,39 @@
 
 from __future__ import annotations
 
+from typing import Annotated, cast
+
+from fastapi import Depends, Request
+
 from cronaca.api.permissions import ManagesPeople
 from cronaca.api.routes.sessions import PeopleDep
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.people import NewPasswordIn, NewPersonIn, PersonEditIn, PersonIn, PersonOut, RoleOut
+from cronaca.api.schemas.people import (
+    GuestViewIn,
+    GuestViewOut,
+    NewPasswordIn,
+    NewPersonIn,
+    PersonEditIn,
+    PersonIn,
+    PersonOut,
+    RoleOut,
+)
 from cronaca.core.access import Permission
 from cronaca.core.people import ROLES
 from cronaca.plant.people.accounts import Account, AccountSpec
-from cronaca.services.people import People
+from cronaca.plant.people.guest_view import GuestView
+from cronaca.services.people import Guests, People
 
 router = api_router("/people", "people", Permission.MANAGE_PEOPLE)
+
+
+def get_guests(request: Request) -> Guests:
+    """The application's guest view."""
+    return cast(Guests, request.app.state.guests)
+
+
+GuestsDep = Annotated[Guests, Depends(get_guests)]
 
 
 @router.get("")
@@ -25,6 +47,22 @@ def list_people(people: PeopleDep) -> list[PersonOut]:
 def list_roles() -> list[RoleOut]:
     """The roles that people can have, and what each may do."""
     return [RoleOut(name=role.name, permissions=sorted(role.permissions)) for role in ROLES.values()]
+
+
+@router.get("/guest-view")
+def get_guest_view(guests: GuestsDep) -> GuestViewOut:
+    """Whether people may look without signing in."""
+    return _guest_view(guests.read())
+
+
+@router.put("/guest-view")
+def change_guest_view(guests: GuestsDep, who: ManagesPeople, body: GuestViewIn) -> GuestViewOut:
+    """Lets people look without signing in, or does not; at work on every server within a second."""
+    return _guest_view(guests.change(who, GuestView(body.revision, body.enabled)))
+
+
+def _guest_view(found: GuestView) -> GuestViewOut:
+    return GuestViewOut(enabled=found.enabled, revision=found.revision)
 
 
 @router.post("", status_code=201)

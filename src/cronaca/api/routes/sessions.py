@@ -66,7 +66,7 @@ def get_me(actor: Acts) -> Person:
 def _person(actor: Actor) -> Person:
     return Person(
         name=actor.name, permissions=sorted(actor.permissions), account=actor.account or None,
-        must_change=actor.must_change,
+        must_change=actor.must_change, is_guest=actor.is_guest,
     )  # fmt: skip
 
 
@@ -177,6 +177,6 @@ def revoke_token(tokens: TokensDep, actor: Acts, uid: Uid) -> None:
 def _check_signed_in(actor: Actor) -> None:
     """Of one's own account a program changes nothing."""
     if not actor.account:
-        raise NotSignedIn("There are no accounts yet: nobody is signed in.")
+        raise NotSignedIn("Nobody is signed in. Sign in.")
     if not actor.session:
         raise NotPermitted(actor.program, "sign_in")

@@ -17,13 +17,14 @@ Password = Annotated[SecretStr, Field(min_length=1, max_length=_LONGEST_PASSWORD
 
 
 class Person(Model):
-    """Who acts, and what they may do. `account` is none as long as nobody has set up accounts; nothing may be
-    done before a password was changed that has to be (`must_change`)."""
+    """Who acts, and what they may do. `account` is none for a guest (`is_guest`: nobody is signed in);
+    nothing may be done before a password was changed that has to be (`must_change`)."""
 
     name: str
     permissions: list[Permission]
     account: Uid | None
     must_change: bool
+    is_guest: bool
 
 
 class SignInIn(Model):
@@ -46,6 +47,20 @@ class FirstOut(Model):
     """Whether the first administrator is still to be set up."""
 
     is_needed: bool
+
+
+class GuestViewOut(Model):
+    """Whether people may look without signing in."""
+
+    enabled: bool
+    revision: int
+
+
+class GuestViewIn(Model):
+    """The guest view as it is to be; `revision`: of the one that was seen."""
+
+    enabled: bool
+    revision: int = Field(ge=0)
 
 
 class PasswordIn(Model):

@@ -1,8 +1,9 @@
 """Accounts, sign-in, and who is signed in."""
 
 from cronaca.services.people.accounts import People
+from cronaca.services.people.guests import Guests, Whoever
 from cronaca.services.people.passwords import Passwords
 from cronaca.services.people.signing_in import SignIns
 from cronaca.services.people.tokens import ProgramTokens
 
-__all__ = ["Passwords", "People", "ProgramTokens", "SignIns"]
+__all__ = ["Guests", "Passwords", "People", "ProgramTokens", "SignIns", "Whoever"]

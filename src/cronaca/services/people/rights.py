@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cronaca.core.access import EVERYTHING, NOBODY_YET, Permission
+from cronaca.core.access import BEFORE_ACCOUNTS, EVERYTHING, Permission
 from cronaca.core.people import ROLES
 from cronaca.db import Store
 from cronaca.plant.people import accounts
@@ -20,7 +20,7 @@ def rights_of(store: Store) -> Callable[[str, Permission], bool]:
                 return permission in EVERYTHING
             account = accounts.find_by_name(tx, person)
         if account is None:
-            return person == NOBODY_YET.name
+            return person == BEFORE_ACCOUNTS
         role = ROLES.get(account.spec.role)
         return account.spec.enabled and role is not None and permission in role.permissions
 

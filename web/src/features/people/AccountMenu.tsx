@@ -2,7 +2,6 @@
 import { Box, Button, Popover, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { Link } from 'react-router';
 import * as wording from 'texts/people.json';
 import { fill } from '../../domain/fill';
 import { momentText } from '../../domain/time';
@@ -29,7 +28,6 @@ export function AccountMenu({ anchor, onClose }: AccountMenuProps): ReactElement
   const [isChanging, setIsChanging] = useState(false);
   const leaving = useMutation({ mutationFn: signOut, onSuccess: () => window.location.reload() });
   if (isChanging) return <ChangePassword isNeeded={false} onClose={onClose} />;
-  const hasAccount = me?.account != null;
   return (
     <Popover
       open
@@ -42,34 +40,23 @@ export function AccountMenu({ anchor, onClose }: AccountMenuProps): ReactElement
       }}
     >
       <Box sx={{ p: 2, width: 380, maxWidth: '90vw', display: 'grid', gap: 1.5 }}>
-        {hasAccount ? (
-          <>
-            <Typography variant="subtitle2">{fill(wording.signedInAs, { name: me.name })}</Typography>
-            <Sessions />
-            <Tokens />
-            {leaving.error !== null && <Told kind="error">{errorText(leaving.error)}</Told>}
-            <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
-              <Button size="small" onClick={() => setIsChanging(true)}>
-                {wording.changePassword}
-              </Button>
-              <Button
-                size="small"
-                variant="outlined"
-                disabled={leaving.isPending}
-                onClick={() => leaving.mutate()}
-              >
-                {wording.signOut}
-              </Button>
-            </Box>
-          </>
-        ) : (
-          <>
-            <Told>{wording.nobodySignsInYet}</Told>
-            <Button component={Link} to="/setup/people" size="small" variant="outlined" onClick={onClose}>
-              {wording.setUpAccounts}
-            </Button>
-          </>
-        )}
+        <Typography variant="subtitle2">{fill(wording.signedInAs, { name: me?.name ?? '' })}</Typography>
+        <Sessions />
+        <Tokens />
+        {leaving.error !== null && <Told kind="error">{errorText(leaving.error)}</Told>}
+        <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+          <Button size="small" onClick={() => setIsChanging(true)}>
+            {wording.changePassword}
+          </Button>
+          <Button
+            size="small"
+            variant="outlined"
+            disabled={leaving.isPending}
+            onClick={() => leaving.mutate()}
+          >
+            {wording.signOut}
+          </Button>
+        </Box>
       </Box>
     </Popover>
   );

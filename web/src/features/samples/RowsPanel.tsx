@@ -42,8 +42,7 @@ export function RowsPanel({ state, tags, onChange, onClose }: RowsPanelProps): R
       />
       {uids.length < MOST_TAGS ? (
         <TagChoice
-          // Empty again after each one.
-          key={uids.length}
+          adds
           label={common.addATag}
           value={null}
           none={common.nameDescriptionUnitEquipment}

@@ -7,13 +7,14 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-people.json';
 import { momentText } from '../../../domain/time';
 import { peopleQuery, type Person } from '../../../entities/people';
-import { meQuery, plantQuery } from '../../../entities/plant';
+import { plantQuery } from '../../../entities/plant';
 import { errorText } from '../../../platform/errors';
 import { useAddress } from '../../../platform/useAddress';
 import { DataTable, Told, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Gone } from '../common/Gone';
 import { Page } from '../common/Page';
+import { GuestSwitch } from './GuestSwitch';
 import { roleName } from './roles';
 import { RoleTable } from './RoleTable';
 
@@ -21,18 +22,9 @@ const PersonPanel = lazyPart(
   wording.thePanelOfThePerson,
   async () => (await import('./PersonPanel')).PersonPanel,
 );
-const FirstAdministrator = lazyPart(
-  wording.firstAdministrator,
-  async () => (await import('./FirstAdministrator')).FirstAdministrator,
-);
 const PRELOADED = [PersonPanel];
 
 export function PeoplePage(): ReactElement {
-  const { data: me } = useQuery(meQuery);
-  return me !== undefined && me.account == null ? <FirstAdministrator /> : <Accounts />;
-}
-
-function Accounts(): ReactElement {
   const { data: people = [], isSuccess, isFetching, error } = useQuery(peopleQuery);
   const { data: plant } = useQuery(plantQuery);
   usePreloaded(isSuccess, PRELOADED);
@@ -62,8 +54,9 @@ function Accounts(): ReactElement {
         keyOf={(row) => row.uid}
         selected={open}
         onSelect={(row) => show(row.uid)}
-        empty={isSuccess ? wording.noPeople : common.reading}
+        empty={error !== null ? '' : isSuccess ? wording.noPeople : common.reading}
       />
+      <GuestSwitch />
       <RoleTable />
     </Page>
   );

@@ -59,6 +59,7 @@ function Tags({ tags, kinds, onChange }: TablePanelProps): ReactElement {
   return (
     <>
       <TagChoice
+        adds
         label={common.addATag}
         value={null}
         none={wording.findByName}
