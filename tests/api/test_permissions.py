@@ -141,7 +141,7 @@ def test_sheets_notes_and_reports_leave_a_trail_too(api: Api, store: Store) -> N
 
 
 def test_what_was_refused_leaves_nothing_and_what_was_asked_says_how_it_ended(store: Store) -> None:
-    who = ANYBODY.permitted(Permission.OPERATE)
+    who = ANYBODY.permitted(Permission.WRITE_VALUES)
 
     def refused(_: By) -> None:
         raise InvalidInput("value", "device-refuses", "the device refuses it", "Ask for another.")

@@ -26,7 +26,7 @@ USUAL = {"head_pressure": 98.0, "temperature_1": 71.5, "humidity_1": 79.0, "prod
 """What the device says before a test changes it."""
 
 # How quick it is, is measured in bench/; where a test claims a time it says which.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=30_000)
 
 
 @pytest.fixture(scope="module")
@@ -71,6 +71,15 @@ def context(browser: Browser) -> Iterator[BrowserContext]:
     )
     has_signed_in(found)
     yield found
+    found.close()
+
+
+@pytest.fixture
+def other(browser: Browser) -> Iterator[Page]:
+    """A page at another machine, of somebody who has signed in too."""
+    found = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    has_signed_in(found)
+    yield found.new_page()
     found.close()
 
 

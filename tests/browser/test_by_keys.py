@@ -37,7 +37,7 @@ def press(page: Page, role: str, name: str) -> None:
 
 def test_from_the_set_up_to_a_trend_and_its_statistics(page: Page, application: Application) -> None:
     page.goto(application.url)
-    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
+    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–")
 
     press(page, "link", "^Set-up$")
     press(page, "link", "^Archives$")

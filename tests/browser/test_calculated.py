@@ -32,13 +32,19 @@ def add_source(page: Page, application: Application, name: str, protocol: str) -
     page.get_by_label("Name", exact=True).fill(name)
     choose(page, "Protocol", protocol)
     page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_role("row", name=name)).to_contain_text("connected", timeout=15_000)
+    expect(page.get_by_role("row", name=name)).to_contain_text("connected")
 
 
 def pick_tag(page: Page, label: str, text: str, name: str) -> None:
     field = page.get_by_role("form", name="New tags").get_by_label(label)
     field.fill(text)
-    page.get_by_role("option", name=name, exact=True).click()
+    option = page.get_by_role("option", name=name, exact=True)
+    # What is offered while one types may move away under the pointer: then one clicks again.
+    for _ in range(5):
+        option.click()
+        if field.input_value() == name:
+            return
+    expect(field).to_have_value(name)
 
 
 def begin_tag(page: Page, application: Application, name: str) -> Locator:
@@ -73,10 +79,10 @@ def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application
     page.get_by_label("Find", exact=True).fill("dew point")
     page.get_by_role("button", name="Line 1 Zone 1 dew point").click()
     page.get_by_role("link", name="Trend", exact=True).click()
-    expect(page.get_by_test_id("pen-value").first).to_have_text("66.1", timeout=15_000)
+    expect(page.get_by_test_id("pen-value").first).to_have_text("66.1")
     application.device.set({"temperature_1": 60.0, "humidity_1": 90.0})
     # 60 °C, 90 %: 57.74 °C (psychrolib 2.5).
-    expect(page.get_by_test_id("pen-value").first).to_have_text("57.7", timeout=5_000)
+    expect(page.get_by_test_id("pen-value").first).to_have_text("57.7")
 
 
 def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, application: Application) -> None:
@@ -92,11 +98,11 @@ def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, applicatio
     page.get_by_role("button", name="Line 1 Zone 1 peak").click()
     page.get_by_role("link", name="Trend", exact=True).click()
     value = page.get_by_test_id("pen-value").first
-    expect(value).to_have_text("71.5", timeout=15_000)
+    expect(value).to_have_text("71.5")
     application.device.set({"temperature_1": 60.0})
     application.wait_for_readings(3, "temperature_1", 60.0)
     expect(value).to_have_text("71.5")
-    expect(value).to_have_text("60.0", timeout=15_000)
+    expect(value).to_have_text("60.0")
 
 
 def newest(application: Application, key: str) -> float:
@@ -115,10 +121,10 @@ def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Applic
     page.get_by_role("button", name="Line 1 jams").click()
     page.get_by_role("link", name="Trend", exact=True).click()
     value = page.get_by_test_id("pen-value").first
-    expect(value).to_have_text("0", timeout=15_000)
+    expect(value).to_have_text("0")
     for count in (1, 2):
         application.device.set({"jam": 1})
-        expect(value).to_have_text(str(count), timeout=5_000)
+        expect(value).to_have_text(str(count))
         application.device.set({"jam": 0})
         wait_for(lambda: newest(application, "jam") == 0, 15, "the end of the jam")
 
@@ -127,9 +133,9 @@ def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Applic
     page.get_by_role("button", name="Line 1 jams").click()
     page.get_by_label("Write a value").fill("0")
     page.get_by_role("button", name="Write", exact=True).click()
-    expect(page.get_by_text("Written.")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text("Written.")).to_be_visible()
     page.get_by_role("link", name="Trend", exact=True).click()
-    expect(page.get_by_test_id("pen-value").first).to_have_text("0", timeout=15_000)
+    expect(page.get_by_test_id("pen-value").first).to_have_text("0")
 
 
 def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Application) -> None:
@@ -147,17 +153,17 @@ def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Applicati
     expect(page.get_by_role("row", name="Line 1 lot")).to_contain_text("watched")
 
     page.get_by_role("link", name="Runs", exact=True).first.click()
-    expect(page.get_by_role("row", name="Line 1 lot 4711")).to_contain_text("running", timeout=15_000)
+    expect(page.get_by_role("row", name="Line 1 lot 4711")).to_contain_text("running")
     application.device.set({"lot": 4712})
     row = page.get_by_role("row", name="Line 1 lot 4712")
-    expect(row).to_contain_text("12.50 %", timeout=10_000)
+    expect(row).to_contain_text("12.50 %")
     expect(page.get_by_role("row", name="Line 1 lot 4711")).not_to_contain_text("running")
 
     page.get_by_label("New run").fill("Trial 7")
     page.get_by_role("button", name="Start run").click()
     page.get_by_role("row", name="Trial 7").get_by_role("button").click()
     page.get_by_role("button", name="End run").click()
-    expect(page.get_by_role("row", name="Trial 7")).not_to_contain_text("running", timeout=10_000)
+    expect(page.get_by_role("row", name="Trial 7")).not_to_contain_text("running")
     page.get_by_label("Find in names and attributes").fill("4711")
     expect(page.get_by_role("row", name="Trial 7")).to_have_count(0)
     page.get_by_role("row", name="Line 1 lot 4711").get_by_role("button").click()

@@ -7,17 +7,15 @@ import json
 import re
 import urllib.request
 from collections import Counter
-from collections.abc import Iterator
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, Page, Route, WebSocket, expect
+from playwright.sync_api import Page, Route, WebSocket, expect
 
 from cronaca.db.ports import find_free_port
 from tests.browser.axe import serious_violations
 from tests.browser.ways import follow, go, open_setup
 from tests.support.application import Application, wait_for
-from tests.support.signed_in import has_signed_in
 
 pytestmark = pytest.mark.browser
 
@@ -26,15 +24,6 @@ pytestmark = pytest.mark.browser
 def application(shared: Application) -> Application:
     """The one of the module: each test names its own objects."""
     return shared
-
-
-@pytest.fixture
-def other(browser: Browser) -> Iterator[Page]:
-    """Another person at another machine."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-    has_signed_in(context)
-    yield context.new_page()
-    context.close()
 
 
 class Traffic:

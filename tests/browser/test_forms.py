@@ -49,23 +49,20 @@ def open_logger(page: Page, application: Application, name: str) -> None:
 
 class TestTwoPeople:
     def test_a_conflict_shows_both_versions_and_lets_one_choose(
-        self, browser: Browser, page: Page, application: Application
+        self, page: Page, other: Page, application: Application
     ) -> None:
         deafen(page)
         open_logger(page, application, "Line 1 contacts")
-        other = browser.new_page()
         open_logger(other, application, "Line 1 contacts")
         other.get_by_label("Name", exact=True).fill("Doors")
         other.get_by_label("Deadband").fill("2")
         other.get_by_role("button", name="Save").click()
         expect(other.get_by_role("status").filter(has_text="Saved")).to_be_visible()
-        other.close()
-
         page.get_by_label("Name", exact=True).fill("Jams")
         page.get_by_role("button", name="Save").click()
         both = page.get_by_role("table", name="Both versions")
         expect(both.get_by_role("row").nth(1)).to_contain_text("JamsDoors")
-        expect(page.get_by_role("alert")).to_contain_text("changed by Operator since you opened it")
+        expect(page.get_by_role("alert")).to_contain_text("changed by Lucia Greco since you opened it")
         expect(page.get_by_label("Name", exact=True)).to_have_value("Jams")
         expect(page.get_by_label("Deadband")).to_have_value("2")
         both.get_by_role("button", name="Take their name").click()

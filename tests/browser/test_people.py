@@ -103,9 +103,12 @@ def test_from_the_first_start_to_a_person_who_works_signs_out_and_is_refused(
     assert serious_violations(page) == []
     begin_as_engineer(other, application)
 
-    # Not theirs: people are managed by administrators.
-    go(other, application, "Set-up", "People")
-    expect(other.locator("main")).to_contain_text("needs the permission 'manage_people'")
+    # Not theirs: people are managed by administrators. A link that somebody sent says so.
+    go(other, application, "Set-up", "Plant")
+    expect(other.get_by_role("link", name="People")).to_have_count(0)
+    other.goto(f"{application.url}/setup/people")
+    expect(other.locator("main")).to_contain_text("not have the permission for this: Manage people.")
+    expect(other.get_by_role("button", name="Add a person")).to_have_count(0)
 
     # In mid-work the session ends: what was typed stays, and is saved after signing in again.
     go(other, application, "Set-up", "Plant")
@@ -186,7 +189,18 @@ def test_guests_look_and_sign_in_where_they_are_for_what_they_may_not_do(
 
     other.reload()
     expect(other.get_by_test_id("pen-card").first).to_be_visible()
+    # What they may not do is not offered, and what is set up can be read.
+    go(other, application, "Set-up", "Loggers")
+    other.get_by_role("button", name="Line 1 contacts").click()
+    panel = other.get_by_role("form", name="Line 1 contacts")
+    expect(panel).to_contain_text("Guests may not do this: Change the set-up. Sign in as somebody who may.")
+    expect(panel.get_by_label("Name", exact=True)).to_be_disabled()
+    for name in ("Save", "Remove …", "Duplicate", "One sample now"):
+        expect(panel.get_by_role("button", name=name)).to_have_count(0)
+    expect(other.get_by_role("button", name="Add a logger")).to_have_count(0)
+    assert serious_violations(other) == []
     go(other, application, "Runs")
+    expect(other.get_by_label("New run")).to_have_count(0)
     other.get_by_role("button", name="Sign in").click()
     dialog = other.get_by_role("dialog", name="Sign in")
     dialog.get_by_role("button", name="Go on as a guest").click()
@@ -195,3 +209,35 @@ def test_guests_look_and_sign_in_where_they_are_for_what_they_may_not_do(
     sign_in(other, ADMIN, ADMIN_WORD)
     expect(other.get_by_role("button", name=f"Account: {ADMIN}")).to_be_visible()
     expect(other.get_by_label("New run")).to_be_visible()
+
+
+def test_a_role_of_ones_own_is_made_given_and_changed(page: Page, application: Application) -> None:
+    set_up_admin(page, application)
+    page.get_by_role("button", name="Add a role").click()
+    panel = page.get_by_role("form", name="A new role")
+    panel.get_by_label("Name of the role").fill("Engineer")
+    panel.get_by_role("button", name="Add", exact=True).click()
+    expect(panel).to_contain_text("There is a role 'Engineer'")
+    panel.get_by_label("Name of the role").fill("Shift leader")
+    panel.get_by_role("switch", name="Write notes, mark runs").click()
+    panel.get_by_role("button", name="Add", exact=True).click()
+    table = page.get_by_role("table", name="Roles and permissions")
+    expect(table.get_by_role("columnheader", name="Shift leader")).to_be_visible()
+    panel = page.get_by_role("form", name="Shift leader")
+    expect(panel).to_contain_text("Nobody has this role yet.")
+    assert serious_violations(page) == []
+    page.get_by_role("button", name="Add a person").click()
+    form = page.get_by_role("form", name="A new person")
+    form.get_by_label("Name", exact=True).fill(ENGINEER)
+    form.get_by_label("Role").select_option(label="Shift leader")
+    form.get_by_label("First password").fill(FIRST_WORD)
+    form.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name=re.compile(ENGINEER))).to_contain_text("Shift leader")
+    page.get_by_role("button", name="Edit Shift leader").click()
+    expect(panel).to_contain_text(f"{ENGINEER} has this role.")
+    expect(panel.get_by_role("button", name="Remove …")).to_have_count(0)
+    panel.get_by_role("switch", name="Correct history").click()
+    panel.get_by_role("button", name="Save", exact=True).click()
+    expect(panel).to_contain_text("Saved.")
+    line = table.get_by_role("row", name=re.compile("^Correct history"))
+    expect(line.get_by_role("cell").last).to_have_text("yes")

@@ -61,7 +61,7 @@ def set_up(page: Page, application: Application) -> str:
     expect(chosen).to_have_text("has another value")
     find(page, "When the record is stored, write its number to", "Line 1 last record")
     page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_role("row", name="Line 1 lots")).to_contain_text("recording", timeout=10_000)
+    expect(page.get_by_role("row", name="Line 1 lots")).to_contain_text("recording")
     page.get_by_role("button", name="Line 1 lots").click()
     expect(page.get_by_role("button", name="Record now")).to_be_disabled()  # of no tags
     page.get_by_role("button", name="Close", exact=True).click()

@@ -32,7 +32,7 @@ def application(shared: Application) -> Application:
 
 def open_trend(page: Page, application: Application, query: str = "last=PT1M") -> None:
     open_sheet(page, application, f"tags={PRESSURE},{JAM}&{query}")
-    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
+    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–")
 
 
 def lowest_ink(page: Page, above: int = 10_000) -> int:
@@ -96,7 +96,7 @@ def test_a_spike_between_the_reading_of_the_curve_and_the_live_link_is_drawn(
     for pressure in (65.0, 98.0):
         application.device.set({"head_pressure": pressure})
         application.wait_for_readings(2, value=pressure)
-    expect(page.get_by_test_id("pen-value").first).to_have_text("98.0", timeout=10_000)
+    expect(page.get_by_test_id("pen-value").first).to_have_text("98.0")
     wait_for(lambda: lowest_ink(page, HATCH) > before + 40, 3, "the spike, before the window is read anew")
 
 
@@ -107,8 +107,8 @@ def test_a_change_at_the_device_is_on_the_curve_by_itself(page: Page, applicatio
     expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("off")
     before = settled_ink(page)
     application.device.set({"head_pressure": 75.0, "jam": 1})
-    expect(page.get_by_test_id("pen-value").first).to_have_text("75.0", timeout=20_000)
-    expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("on", timeout=20_000)
+    expect(page.get_by_test_id("pen-value").first).to_have_text("75.0")
+    expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("on")
     # 75 of 60 to 150 bar lies below 98: the pen's ink turns up there.
     # The pressure stays there, and so does the ink.
     wait_for(lambda: lowest_ink(page, HATCH) > before + 80, 30, "the curve")
@@ -138,7 +138,7 @@ def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
     expect(note).to_be_visible()
     card = page.get_by_test_id("pen-card").first
     expect(card).to_contain_text("98.0")
-    expect(card).to_contain_text(re.compile("interpolated|recorded|held"), timeout=5_000)
+    expect(card).to_contain_text(re.compile("interpolated|recorded|held"))
 
     page.mouse.move(600, 30)
     page.keyboard.press("0")
@@ -194,14 +194,14 @@ def test_a_source_that_is_down_is_a_gap_with_its_reason_and_recovers(
     application.wait_for_history("head_pressure", 3, 98.0)
     application.device.off()
     card = page.get_by_test_id("pen-card").first
-    expect(card).to_contain_text("bad since", timeout=6_000)
-    expect(page.get_by_test_id("health")).to_contain_text("0 of 1 sources", timeout=6_000)
+    expect(card).to_contain_text("bad since")
+    expect(page.get_by_test_id("health")).to_contain_text("0 of 1 sources")
     lasts(3)
     application.device.on()
-    expect(card).to_contain_text("now", timeout=15_000)
+    expect(card).to_contain_text("now")
     expect(card).to_contain_text("98.0")
     page.reload()
-    expect(card).to_contain_text("now", timeout=15_000)
+    expect(card).to_contain_text("now")
     page.keyboard.press("l")
     found = ""
     for x in range(RIGHT - 10, LEFT, -12):
@@ -216,7 +216,7 @@ def test_a_source_that_is_down_is_a_gap_with_its_reason_and_recovers(
 def test_a_server_that_goes_away_is_said_and_the_hole_is_filled(page: Page, application: Application) -> None:
     open_trend(page, application)
     application.kill("server")
-    expect(page.get_by_test_id("notice")).to_contain_text("connection to the server is lost", timeout=5_000)
+    expect(page.get_by_test_id("notice")).to_contain_text("connection to the server is lost")
     expect(page.get_by_test_id("pen-card").first).to_contain_text("no connection")
     application.device.set({"head_pressure": 44.0})
     application.wait_for_readings(2, value=44.0)
@@ -349,9 +349,9 @@ def test_without_pens_it_says_so_and_a_sheet_that_is_gone_leaves_the_first_tags(
     page: Page, application: Application
 ) -> None:
     page.goto(f"{application.url}/trends?tags=&last=PT1M")
-    expect(page.get_by_text("No pens yet.")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text("No pens yet.")).to_be_visible()
     page.goto(f"{application.url}/trends?sheet=00000000-0000-0000-0000-000000000000")
-    expect(page.get_by_test_id("pen-card").first).to_be_visible(timeout=10_000)
+    expect(page.get_by_test_id("pen-card").first).to_be_visible()
 
 
 def test_nothing_is_loaded_from_elsewhere(page: Page, application: Application, tmp_path: Path) -> None:

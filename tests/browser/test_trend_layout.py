@@ -71,7 +71,7 @@ def test_grid_axes_background_and_their_colour_are_chosen(page: Page, applicatio
     assert display(page) == {**wanted, "times": "elapsed"}
     assert serious_violations(page) == []
     page.reload()
-    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
+    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–")
     wait_for(lambda: "239,245,247" in colours(page, CORNER), 15, "the background of the link")
     expect(page.get_by_test_id("notice")).to_have_count(0)
 
@@ -207,7 +207,7 @@ def test_a_window_moves_while_its_tag_is_true(page: Page, application: Applicati
     application.device.set({"jam": 1})
     for _ in range(2):
         before = rail.inner_text()
-        expect(rail).not_to_have_text(before, timeout=10_000)
+        expect(rail).not_to_have_text(before)
     application.device.set({"jam": 0})
 
 
@@ -218,9 +218,9 @@ def test_a_card_says_that_its_logger_does_not_record(page: Page, application: Ap
     mine = [one["uid"] for one in application.get("/api/setup/loggers") if PRESSURE in one["tags"]]
     assert mine
     want(application, mine, wanted=False)
-    expect(card).to_contain_text(re.compile("Not recording: logger .* is stopped"), timeout=15_000)
+    expect(card).to_contain_text(re.compile("Not recording: logger .* is stopped"))
     want(application, mine, wanted=True)
-    expect(card).not_to_contain_text("Not recording", timeout=15_000)
+    expect(card).not_to_contain_text("Not recording")
 
 
 def want(application: Application, uids: list[str], *, wanted: bool) -> None:

@@ -36,7 +36,7 @@ def hold_with_cursors(page: Page, application: Application) -> None:
     application.wait_for_history("head_pressure", 6, 98.0)
     for pressure, jam in ((75.0, 1), (90.0, 0)):
         application.device.set({"head_pressure": pressure, "jam": jam})
-        expect(page.get_by_test_id("pen-value").first).to_have_text(f"{pressure}", timeout=10_000)
+        expect(page.get_by_test_id("pen-value").first).to_have_text(f"{pressure}")
         application.wait_for_history("head_pressure", 2.5, pressure)
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
@@ -52,7 +52,7 @@ def test_figures_between_two_cursors_agree_with_the_export(page: Page, applicati
     figures = page.get_by_role("region", name="Figures")
     expect(figures).to_contain_text("between A and B")
     row = figures.get_by_role("row", name=re.compile("Press head pressure"))
-    expect(row).to_contain_text("75.0 bar", timeout=10_000)
+    expect(row).to_contain_text("75.0 bar")
     match = re.findall(r"[?&]([ab])=([^&]+)", address(page))
     ends = {
         name: datetime.fromisoformat(text.replace("%3A", ":").replace("Z", "+00:00")) for name, text in match
@@ -80,7 +80,7 @@ def test_figures_between_two_cursors_agree_with_the_export(page: Page, applicati
     page.get_by_role("button", name="Columns").click()
     page.get_by_label("Rising edges").click()
     page.keyboard.press("Escape")
-    expect(figures.get_by_role("row", name=re.compile("Cutter jam"))).to_contain_text("1", timeout=10_000)
+    expect(figures.get_by_role("row", name=re.compile("Cutter jam"))).to_contain_text("1")
 
 
 def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: Application) -> None:
@@ -89,7 +89,7 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
     page.get_by_label("Save as").fill("Press and jams")
     page.get_by_role("button", name="Save", exact=True).click()
     panel = page.get_by_role("form", name="Sheets")
-    expect(panel).to_contain_text("has no changes", timeout=10_000)
+    expect(panel).to_contain_text("has no changes")
     page.get_by_role("button", name="Scales: fitted").click()
     expect(panel).to_contain_text("has changes that are not saved")
     sheet = re.search(r"sheet=([0-9a-f-]{36})", address(page))
@@ -99,7 +99,7 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
     curves: list[str] = []
     page.on("request", lambda asked: curves.append(asked.url) if "/series/curves" in asked.url else None)
     page.goto(f"{application.url}/trends?sheet={sheet[1]}")
-    expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible(timeout=10_000)
+    expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible()
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
     drawn = [url for url in curves if "width=200&" not in f"{url}&"]
     assert len(drawn) == 1, "what was asked for before the page was there is what the page draws"
@@ -130,7 +130,7 @@ def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
     choose_scale(page, "fixed")
     page.get_by_label("Scale from").fill("20")
     page.get_by_label("to", exact=True).fill("40")
-    expect(page.get_by_test_id("unseen")).to_contain_text("1 pen lies outside the scale", timeout=10_000)
+    expect(page.get_by_test_id("unseen")).to_contain_text("1 pen lies outside the scale")
     page.get_by_label("Scale from").fill("50")
     expect(page.get_by_text("The lower end has to be below the upper one.")).to_be_visible()
     page.get_by_label("Scale from").fill("20")
@@ -205,12 +205,12 @@ def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -
     page.get_by_label("New note").fill("Die changed")
     page.get_by_role("button", name="Add note").click()
     note = page.get_by_role("article")
-    expect(note).to_contain_text("Die changed", timeout=10_000)
+    expect(note).to_contain_text("Die changed")
     expect(page.get_by_test_id("note-mark")).to_have_count(1)
     note.get_by_role("button", name="Edit").click()
     note.get_by_label("Text").fill("Die 4 changed")
     note.get_by_role("button", name="Save").click()
-    expect(note).to_contain_text("Die 4 changed", timeout=10_000)
+    expect(note).to_contain_text("Die 4 changed")
     page.get_by_label("Find in the notes of this window").fill("valve")
     expect(page.get_by_role("article")).to_have_count(0)
 
@@ -218,7 +218,7 @@ def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -
 def test_a_window_by_words_and_by_text(page: Page, application: Application) -> None:
     open_trend(page, application)
     choose_window(page, "Yesterday")
-    expect(page.get_by_test_id("window-text")).to_have_text("00:00:00 – 00:00:00", timeout=10_000)
+    expect(page.get_by_test_id("window-text")).to_have_text("00:00:00 – 00:00:00")
     type_window(page, "06:00 to 14:00", "06:00 to 14:00")
     expect(page.get_by_test_id("window-text")).to_have_text("06:00:00 – 14:00:00")
     page.get_by_role("button", name="Compare", exact=True).click()
@@ -246,7 +246,7 @@ def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: 
     ]
     assert max(len(one.get("d", "")) for one in paths) > 200, "the pen's line"
     page.keyboard.press("g")
-    expect(page.get_by_role("region", name="Figures")).to_contain_text("bar", timeout=10_000)
+    expect(page.get_by_role("region", name="Figures")).to_contain_text("bar")
     for button in ("Sheets", "Notes", None):
         if button is None:
             page.get_by_role("button", name="Close", exact=True).last.click()

@@ -45,7 +45,7 @@ def test_what_nobody_records_is_drawn_still_after_a_reload(page: Page, applicati
     uid = add_trial(application)
     open_sheet(page, application, f"tags={uid}&last=PT30S&scale=fit")
     card = page.get_by_test_id("pen-card").first
-    expect(card).to_contain_text("not recorded: the last minutes", timeout=15_000)
+    expect(card).to_contain_text("not recorded: the last minutes")
     application.wait_for_readings(6)
 
     def inked() -> int:
@@ -53,7 +53,7 @@ def test_what_nobody_records_is_drawn_still_after_a_reload(page: Page, applicati
 
     before = wait_for(lambda: inked() >= 100 and inked(), 30, "a curve of some seconds")
     page.reload()
-    expect(card).to_contain_text("not recorded: the last minutes", timeout=15_000)
+    expect(card).to_contain_text("not recorded: the last minutes")
     assert wait_for(lambda: inked() >= before and inked(), 10, "the same curve, from what is remembered")
     at_us = int(application.get("/api/health")["recorder"]["known_until_us"])
     (reading,) = application.get(f"/api/series/at?tag={uid}&at={at_us}")

@@ -8,7 +8,7 @@ import pytest
 
 from cronaca.core.access import Permission
 from cronaca.core.errors import NotSignedIn
-from cronaca.core.people import ADMINISTRATOR, SessionLimits
+from cronaca.core.people import ADMINISTRATOR, ROLES, SessionLimits
 from cronaca.db import Store
 from cronaca.demo.people import PEOPLE, seed_people
 from cronaca.plant.people import accounts
@@ -29,7 +29,7 @@ def test_they_are_made_once_and_told_at_each_start(store: Store, tmp_path: Path)
     for name, password in made.passwords.items():
         found = signs.find(signs.sign_in(name, password, From("127.0.0.1")))
         assert found is not None
-        assert (found.name, found.role, found.must_change) == (name, name, False)
+        assert (found.name, found.permissions, found.must_change) == (name, ROLES[name].permissions, False)
         assert (Permission.MANAGE_PEOPLE in actor_of(found).permissions) == (name == ADMINISTRATOR)
     with pytest.raises(NotSignedIn):
         signs.sign_in("operator", made.passwords["engineer"], From("127.0.0.1"))

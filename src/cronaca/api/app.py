@@ -56,7 +56,7 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
 from cronaca.services.derived import DerivedReader
 from cronaca.services.figures import DOUBT_BELOW, MOST_READ, FigureService
-from cronaca.services.people import Guests, Passwords, People, ProgramTokens, SignIns
+from cronaca.services.people import Guests, OwnRoles, Passwords, People, ProgramTokens, SignIns
 from cronaca.services.rehearsals import RehearsalService
 from cronaca.services.reports import ReportService
 from cronaca.services.sample_tables import SampleTables
@@ -147,7 +147,7 @@ def _put_people(app: FastAPI, store: Store, options: ServerOptions) -> None:
     app.state.people = People(store, passwords)
     app.state.signs = SignIns(store, passwords, _now_us, options.sessions)
     app.state.tokens = ProgramTokens(store, _now_us)
-    app.state.guests = Guests(store)
+    app.state.guests, app.state.roles = Guests(store), OwnRoles(store)
     app.state.gate = Gate(
         app.state.signs, app.state.tokens, app.state.guests, options.base_path, options.sessions
     )

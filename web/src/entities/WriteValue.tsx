@@ -6,10 +6,11 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/entities.json';
 import { fill } from '../domain/fill';
 import { parseNumber } from '../domain/numbers';
-import { Told } from '../ui';
+import { Told, Offered } from '../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../ui/form';
 import type { Tag } from '../platform/client';
 import { writeValue } from './tags';
+import { Needs } from './access/Needs';
 
 interface Written {
   text: string;
@@ -25,7 +26,18 @@ interface WriteValueProps {
   onDone?: () => Promise<void>;
 }
 
-export function WriteValue({ tag, onDone }: WriteValueProps): ReactElement {
+/** Only to those who may. */
+export function WriteValue(props: WriteValueProps): ReactElement {
+  return (
+    <Needs permission="write_values">
+      <Offered>
+        <WriteForm {...props} />
+      </Offered>
+    </Needs>
+  );
+}
+
+function WriteForm({ tag, onDone }: WriteValueProps): ReactElement {
   const kind = tag.value_type;
   const writing = useSentForm<Written, unknown>({
     values: { text: '' },

@@ -69,8 +69,21 @@ export const peopleQuery = queryOptions({
 export const rolesQuery = queryOptions({
   queryKey: [SETUP, 'roles'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/people/roles', { signal })),
-  staleTime: Infinity,
 });
+export type Role = Schemas['RoleOut'];
+
+/** Saves a role of one's own: a new one, or in place of the one that was seen. */
+export async function saveRole(seen: Role | null, body: Schemas['RoleIn']): Promise<Role> {
+  if (seen?.uid == null) return unwrap(await client.POST('/api/people/roles', { body }));
+  const params = { path: { uid: seen.uid } };
+  return unwrap(
+    await client.PUT('/api/people/roles/{uid}', { params, body: { ...body, revision: seen.revision } }),
+  );
+}
+
+export async function removeRole(uid: string): Promise<void> {
+  await client.DELETE('/api/people/roles/{uid}', { params: { path: { uid } } });
+}
 
 export type GuestView = Schemas['GuestViewOut'];
 

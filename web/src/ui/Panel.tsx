@@ -3,6 +3,7 @@ import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography, useMediaQuery, useTheme } from '@mui/material';
 import { useEffect, useRef, type ReactElement, type ReactNode, type SyntheticEvent } from 'react';
 import * as common from 'texts/common.json';
+import { useRefusal } from './access';
 import { hasUnusable } from './fields/unusable';
 
 interface PanelProps {
@@ -15,6 +16,7 @@ interface PanelProps {
 
 export function Panel({ title, onClose, onSubmit, width = 380, children }: PanelProps): ReactElement {
   const root = useRef<HTMLFormElement>(null);
+  const refusal = useRefusal();
   // On a phone it opens above the list, which may be scrolled far down.
   const isNarrow = useMediaQuery(useTheme().breakpoints.down('md'), { noSsr: true });
   useEffect(() => {
@@ -22,6 +24,8 @@ export function Panel({ title, onClose, onSubmit, width = 380, children }: Panel
   }, [isNarrow]);
   const submit = (event: SyntheticEvent): void => {
     event.preventDefault();
+    // Enter in a field is no way around the button that is not there.
+    if (refusal !== null) return;
     if (!hasUnusable(event.currentTarget)) onSubmit?.(event);
   };
   return (
@@ -96,13 +100,18 @@ interface FormActionsProps {
   children?: ReactNode;
 }
 
-/** Save, and what else can be done, at the end of a form. */
+/** Save, or why one may not, and what else can be done, at the end of a form. */
 export function FormActions({ save, busy, disabled = false, children }: FormActionsProps): ReactElement {
+  const refusal = useRefusal();
   return (
     <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
-      <Button type="submit" variant="contained" size="small" disabled={busy || disabled}>
-        {save}
-      </Button>
+      {refusal === null ? (
+        <Button type="submit" variant="contained" size="small" disabled={busy || disabled}>
+          {save}
+        </Button>
+      ) : (
+        <Told>{refusal}</Told>
+      )}
       {children}
     </Box>
   );

@@ -2,6 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement, type ReactNode } from 'react';
 import * as common from 'texts/common.json';
+import { useRefusal } from './access';
 import { Told } from './Panel';
 
 interface RemovalProps {
@@ -15,10 +16,11 @@ interface RemovalProps {
   onRemove: () => void;
 }
 
-export function Removal(props: RemovalProps): ReactElement {
+export function Removal(props: RemovalProps): ReactElement | null {
   const { what, children, word = common.remove, busy = false, problem = null, onRemove } = props;
   // What was asked for is asked of this very object: the next one that is shown is not half removed already.
   const [asked, setAsked] = useState<string | null>(null);
+  if (useRefusal() !== null) return null;
   if (asked !== what) {
     return (
       <Button size="small" color="error" onClick={() => setAsked(what)}>

@@ -10,6 +10,7 @@ export {
 export { Switched } from './fields/Switched';
 export { hasUnusable } from './fields/unusable';
 export { Details, FormActions, Panel, Told } from './Panel';
+export { Offered, useRefusal } from './access';
 export { Boundary, Failed } from './Boundary';
 export { NoSuchPage } from './NoSuchPage';
 export { CopyButton } from './CopyButton';

@@ -18,13 +18,16 @@ from cronaca.api.schemas.people import (
     PersonEditIn,
     PersonIn,
     PersonOut,
+    RoleEditIn,
+    RoleIn,
     RoleOut,
 )
 from cronaca.core.access import Permission
 from cronaca.core.people import ROLES
 from cronaca.plant.people.accounts import Account, AccountSpec
 from cronaca.plant.people.guest_view import GuestView
-from cronaca.services.people import Guests, People
+from cronaca.plant.people.roles import RoleSpec
+from cronaca.services.people import Guests, OwnRoles, People
 
 router = api_router("/people", "people", Permission.MANAGE_PEOPLE)
 
@@ -34,6 +37,12 @@ def get_guests(request: Request) -> Guests:
     return cast(Guests, request.app.state.guests)
 
 
+def get_roles(request: Request) -> OwnRoles:
+    """The installation's own roles."""
+    return cast(OwnRoles, request.app.state.roles)
+
+
+RolesDep = Annotated[OwnRoles, Depends(get_roles)]
 GuestsDep = Annotated[Guests, Depends(get_guests)]
 
 
@@ -44,9 +53,50 @@ def list_people(people: PeopleDep) -> list[PersonOut]:
 
 
 @router.get("/roles")
-def list_roles() -> list[RoleOut]:
-    """The roles that people can have, and what each may do."""
-    return [RoleOut(name=role.name, permissions=sorted(role.permissions)) for role in ROLES.values()]
+def list_roles(own: RolesDep) -> list[RoleOut]:
+    """The roles that people can have, and what each may do: those of the program, then one's own by name."""
+    return _roles(own)
+
+
+@router.post("/roles", status_code=201)
+def add_role(own: RolesDep, who: ManagesPeople, body: RoleIn) -> RoleOut:
+    """Adds a role of one's own."""
+    return _role(own, own.add(who, RoleSpec(body.name, frozenset(body.permissions))))
+
+
+@router.put("/roles/{uid}")
+def change_role(own: RolesDep, who: ManagesPeople, uid: Uid, body: RoleEditIn) -> RoleOut:
+    """Changes a role of one's own, for all who have it, within two seconds on every server."""
+    own.change(who, uid, RoleSpec(body.name, frozenset(body.permissions)), body.revision)
+    return _role(own, uid)
+
+
+@router.delete("/roles/{uid}", status_code=204)
+def remove_role(own: RolesDep, who: ManagesPeople, uid: Uid) -> None:
+    """Removes a role of one's own that nobody has."""
+    own.remove(who, uid)
+
+
+def _roles(own: OwnRoles) -> list[RoleOut]:
+    found, people = own.list_all()
+    programs = [
+        RoleOut(
+            key=role.name, uid=None, name=role.name, permissions=sorted(role.permissions), revision=0,
+            people=people.get(role.name, 0),
+        )
+        for role in ROLES.values()
+    ]  # fmt: skip
+    return programs + [
+        RoleOut(
+            key=one.uid, uid=one.uid, name=one.spec.name, permissions=sorted(one.spec.permissions),
+            revision=one.revision, people=one.people,
+        )
+        for one in found
+    ]  # fmt: skip
+
+
+def _role(own: OwnRoles, uid: str) -> RoleOut:
+    return next(one for one in _roles(own) if one.uid == uid)
 
 
 @router.get("/guest-view")

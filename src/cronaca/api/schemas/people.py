@@ -146,8 +146,24 @@ class NewPasswordIn(Model):
     password: Password
 
 
-class RoleOut(Model):
-    """A role and what it may do."""
+class RoleIn(Model):
+    """A role of one's own."""
 
-    name: str
-    permissions: list[Permission]
+    name: str = Field(max_length=100)
+    permissions: list[Permission] = Field(max_length=50)
+
+
+class RoleEditIn(RoleIn):
+    """A role as it is to be; `revision`: the one that was changed."""
+
+    revision: int
+
+
+class RoleOut(RoleIn):
+    """A role. `key`: what stands in an account that has it; `uid`: of one's own, none of the program's."""
+
+    key: str
+    uid: Uid | None
+    revision: int
+    people: int
+    """How many accounts have it."""

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.access import EVERYTHING, Permission
-from cronaca.core.errors import InvalidInput
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,7 +17,9 @@ class Role:
 
 
 _VIEWER: Final = frozenset({Permission.VIEW, Permission.SAVE_VIEWS, Permission.EXPORT})
-_OPERATOR: Final = _VIEWER | {Permission.ANNOTATE, Permission.OPERATE}
+_OPERATOR: Final = _VIEWER | {
+    Permission.ANNOTATE, Permission.WRITE_VALUES, Permission.CONTROL_LOGGERS,
+}  # fmt: skip
 _ENGINEER: Final = _OPERATOR | {
     Permission.MANAGE_REPORTS, Permission.CORRECT_HISTORY, Permission.CONFIGURE,
 }  # fmt: skip
@@ -31,13 +32,3 @@ ROLES: Final = {
     )
 }  # fmt: skip
 """By name, from the fewest permissions to all."""
-
-
-def role_of(name: str) -> Role:
-    """The role of a name; raises InvalidInput."""
-    if name not in ROLES:
-        raise InvalidInput(
-            "role", "role-unknown", "{name!r} is not a role", "Use one of: {known}.",
-            name=name, known=", ".join(ROLES),
-        )  # fmt: skip
-    return ROLES[name]

@@ -8,6 +8,7 @@ from typing import Final
 
 from cronaca.core.access import Permission
 from cronaca.db.transaction import Transaction
+from cronaca.plant.people.roles import permissions_in, permissions_with, text_of
 from cronaca.plant.people.sign_ins import hash_of
 
 _ADDRESS: Final = 45
@@ -16,8 +17,8 @@ INSERT INTO program_token (token_hash, uid, account_id, name, permissions, creat
 VALUES (%(token_hash)s, %(uid)s, %(account_id)s, %(name)s, %(permissions)s, %(created_us)s, %(ends_us)s, '')
 """
 _FIND: Final = """
-SELECT t.name, t.permissions, t.ends_us, t.used_us, a.uid, a.name, a.role
-FROM program_token t JOIN account a ON a.account_id = t.account_id
+SELECT t.name, t.permissions, t.ends_us, t.used_us, a.uid, a.name, a.role, r.permissions
+FROM program_token t JOIN account a ON a.account_id = t.account_id LEFT JOIN own_role r ON r.uid = a.role
 WHERE t.token_hash = %(token_hash)s AND a.removed_us IS NULL AND a.enabled AND NOT a.must_change
 """
 _USED: Final = """
@@ -59,7 +60,8 @@ class Program:
     used_us: int | None
     account: str
     person: str
-    role: str
+    permissions: frozenset[Permission]
+    """Of the account, at present."""
 
 
 def add_token(tx: Transaction, token: str, account_id: int, spec: TokenSpec, created_us: int) -> str:
@@ -67,7 +69,7 @@ def add_token(tx: Transaction, token: str, account_id: int, spec: TokenSpec, cre
     uid = str(uuid.uuid4())
     tx.execute(
         _ADD, token_hash=hash_of(token), uid=uid, account_id=account_id, name=spec.name,
-        permissions=",".join(sorted(spec.permissions)), created_us=created_us, ends_us=spec.ends_us,
+        permissions=text_of(spec.permissions), created_us=created_us, ends_us=spec.ends_us,
     )  # fmt: skip
     return uid
 
@@ -77,8 +79,9 @@ def find_program(tx: Transaction, token: str) -> Program | None:
     row = tx.fetch_one(_FIND, token_hash=hash_of(token))
     if row is None:
         return None
-    name, permissions, ends_us, used_us, account, person, role = row
-    return Program(TokenSpec(name, _permissions(permissions), ends_us), used_us, account, person, role)
+    name, permissions, ends_us, used_us, account, person, role, own = row
+    spec = TokenSpec(name, permissions_in(permissions), ends_us)
+    return Program(spec, used_us, account, person, permissions_with(role, own))
 
 
 def mark_used(tx: Transaction, token: str, now_us: int, address: str) -> None:
@@ -89,7 +92,7 @@ def mark_used(tx: Transaction, token: str, now_us: int, address: str) -> None:
 def list_tokens(tx: Transaction, account_id: int) -> list[TokenRow]:
     """The tokens of a person, the newest first."""
     return [
-        TokenRow(uid, TokenSpec(name, _permissions(permissions), ends_us), created_us, used_us, address)
+        TokenRow(uid, TokenSpec(name, permissions_in(permissions), ends_us), created_us, used_us, address)
         for uid, name, permissions, created_us, ends_us, used_us, address in tx.fetch(
             _LIST, account_id=account_id
         )
@@ -105,9 +108,3 @@ def count_tokens(tx: Transaction, account_id: int) -> int:
 def remove_token(tx: Transaction, account_id: int, uid: str) -> bool:
     """Removes a token of a person; returns whether it was there."""
     return tx.execute(_REMOVE, account_id=account_id, uid=uid) > 0
-
-
-def _permissions(text: str) -> frozenset[Permission]:
-    # One that this version does not know is one that nothing here asks for.
-    known = {permission.value for permission in Permission}
-    return frozenset(Permission(name) for name in text.split(",") if name in known)

@@ -7,9 +7,11 @@ import uuid
 from dataclasses import dataclass
 from typing import Final
 
+from cronaca.core.access import Permission
 from cronaca.core.model import DAY, MINUTE
 from cronaca.core.people import Failures, SessionTimes
 from cronaca.db.transaction import Transaction
+from cronaca.plant.people.roles import permissions_with
 
 _LONGEST_AGENT: Final = 200
 _ADDRESS: Final = 45
@@ -23,8 +25,8 @@ INSERT INTO session (token_hash, uid, account_id, created_us, seen_us, address, 
 VALUES (%(token_hash)s, %(uid)s, %(account_id)s, %(now_us)s, %(now_us)s, %(address)s, %(agent)s)
 """
 _FIND: Final = """
-SELECT s.uid, s.created_us, s.seen_us, a.uid, a.name, a.role, a.must_change
-FROM session s JOIN account a ON a.account_id = s.account_id
+SELECT s.uid, s.created_us, s.seen_us, a.uid, a.name, a.role, r.permissions, a.must_change
+FROM session s JOIN account a ON a.account_id = s.account_id LEFT JOIN own_role r ON r.uid = a.role
 WHERE s.token_hash = %(token_hash)s AND a.removed_us IS NULL AND a.enabled
 """
 _SEEN: Final = "UPDATE session SET seen_us = %(now_us)s WHERE token_hash = %(token_hash)s"
@@ -71,7 +73,7 @@ class SignedIn:
     times: SessionTimes
     account: str
     name: str
-    role: str
+    permissions: frozenset[Permission]
     must_change: bool
 
 
@@ -105,8 +107,9 @@ def find_session(tx: Transaction, token: str) -> SignedIn | None:
     row = tx.fetch_one(_FIND, token_hash=hash_of(token))
     if row is None:
         return None
-    uid, created_us, seen_us, account, name, role, must_change = row
-    return SignedIn(uid, SessionTimes(created_us, seen_us), account, name, role, bool(must_change))
+    uid, created_us, seen_us, account, name, role, own, must_change = row
+    times, permissions = SessionTimes(created_us, seen_us), permissions_with(role, own)
+    return SignedIn(uid, times, account, name, permissions, bool(must_change))
 
 
 def touch_session(tx: Transaction, token: str, now_us: int) -> None:

@@ -10,10 +10,10 @@ from typing import Final
 from cronaca.core.access import EVERYTHING, Actor, Permission, Permitted
 from cronaca.core.errors import EditConflict, InvalidInput, NotPermitted
 from cronaca.core.names import check_name, check_text
-from cronaca.core.people import ADMINISTRATOR, role_of
+from cronaca.core.people import ADMINISTRATOR, ROLES
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
-from cronaca.plant.people import accounts, sign_ins
+from cronaca.plant.people import accounts, roles, sign_ins
 from cronaca.plant.people.accounts import Account, AccountSpec
 from cronaca.plant.people.sign_ins import SessionRow
 from cronaca.services.acting import Act, act
@@ -77,6 +77,7 @@ class People:
         kept = self._passwords.hash(password)
 
         def work(tx: Transaction, by: Act) -> str:
+            _check_role(tx, spec.role)
             uid = accounts.insert_account(tx, spec, kept, by.created_us, must_change=True)
             by.note("person", uid, None, spec)
             return uid
@@ -90,6 +91,7 @@ class People:
 
         def work(tx: Transaction, by: Act) -> None:
             account = _seen(accounts.get_account(tx, uid, to_change=True), seen)
+            _check_role(tx, spec.role)
             if account.spec.role == ADMINISTRATOR and (spec.role != ADMINISTRATOR or not spec.enabled):
                 _check_another(tx, account)
             accounts.change_account(tx, account, spec)
@@ -205,10 +207,21 @@ class People:
 
 
 def _checked(spec: AccountSpec) -> AccountSpec:
-    role = role_of(spec.role).name
     name = check_name(spec.name, _LONGEST_NAME)
     full_name = check_text(spec.full_name, _LONGEST_FULL_NAME, "full_name")
-    return AccountSpec(name, full_name, role, spec.enabled)
+    return AccountSpec(name, full_name, spec.role, spec.enabled)
+
+
+def _check_role(tx: Transaction, role: str) -> None:
+    """Raises InvalidInput for a role that there is not."""
+    if role in ROLES:
+        return
+    own = roles.list_roles(tx)
+    if role not in {one.uid for one in own}:
+        raise InvalidInput(
+            "role", "role-unknown", "{name!r} is not a role", "Use one of: {known}.",
+            name=role, known=", ".join([*ROLES, *(one.uid for one in own)]),
+        )  # fmt: skip
 
 
 def _seen(account: Account, seen: int) -> Account:

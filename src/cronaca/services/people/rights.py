@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cronaca.core.access import BEFORE_ACCOUNTS, EVERYTHING, Permission
-from cronaca.core.people import ROLES
 from cronaca.db import Store
 from cronaca.plant.people import accounts
+from cronaca.plant.people.roles import permissions_of
 
 
 def rights_of(store: Store) -> Callable[[str, Permission], bool]:
@@ -19,9 +19,9 @@ def rights_of(store: Store) -> Callable[[str, Permission], bool]:
             if not accounts.exists_any(tx):
                 return permission in EVERYTHING
             account = accounts.find_by_name(tx, person)
+            permissions = frozenset() if account is None else permissions_of(tx, account.spec.role)
         if account is None:
             return person == BEFORE_ACCOUNTS
-        role = ROLES.get(account.spec.role)
-        return account.spec.enabled and role is not None and permission in role.permissions
+        return account.spec.enabled and permission in permissions
 
     return may_still

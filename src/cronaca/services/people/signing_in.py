@@ -11,7 +11,7 @@ from typing import Final
 from cronaca.core.access import Actor, Permission
 from cronaca.core.errors import NotSignedIn, TooManyAttempts
 from cronaca.core.model import MINUTE, SECOND
-from cronaca.core.people import ROLES, SessionLimits, held_back_us
+from cronaca.core.people import SessionLimits, held_back_us
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook.actions import Action, add_action
@@ -141,8 +141,7 @@ class SignIns:
 
 def actor_of(who: SignedIn) -> Actor:
     """What somebody who is signed in may do: nothing before a password was changed that has to be."""
-    role = ROLES.get(who.role)
-    permissions: frozenset[Permission] = frozenset() if role is None or who.must_change else role.permissions
+    permissions: frozenset[Permission] = frozenset() if who.must_change else who.permissions
     return Actor(who.name, permissions, who.account, who.session, who.must_change)
 
 

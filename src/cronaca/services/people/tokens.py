@@ -10,7 +10,6 @@ from cronaca.core.access import Actor, Permission, Permitted
 from cronaca.core.errors import InvalidInput, NotFound, NotPermitted
 from cronaca.core.model import DAY, MINUTE
 from cronaca.core.names import check_name
-from cronaca.core.people import ROLES
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.plant.people import accounts, program_tokens
@@ -106,8 +105,7 @@ class ProgramTokens:
     def _actor(self, program: Program | None) -> Actor | None:
         if program is None or self._now_us() >= program.spec.ends_us:
             return None
-        role = ROLES.get(program.role)
-        permissions = frozenset() if role is None else role.permissions & program.spec.permissions
+        permissions = program.permissions & program.spec.permissions
         return Actor(program.person, permissions, program.account, program=program.spec.name)
 
 

@@ -8,9 +8,10 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/entities.json';
 import { fill } from '../../domain/fill';
 import { errorText } from '../../platform/errors';
-import { FormActions, Panel, Told } from '../../ui';
+import { FormActions, Panel, Told, Offered } from '../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
 import { addSheet, changeSheet, removeSheet, sheetsOfQuery, type Sheet, type SheetPage } from '../sheets';
+import { Needs } from '../access/Needs';
 
 interface SavedSheetsProps {
   page: SheetPage;
@@ -47,20 +48,22 @@ export function SavedSheets({ page, view, onOpen, onClose }: SavedSheetsProps): 
   const [name, own] = useWatch({ control: saving.form.control, name: ['name', 'own'] });
   const same = sameIn(sheets, { name, own });
   return (
-    <FormFields of={saving}>
-      <Panel title={common.sheets} width={300} onClose={onClose} onSubmit={saving.onSubmit}>
-        {isSuccess && sheets.length === 0 && <Told>{common.noSheetIsSavedYet}</Told>}
-        <SheetList sheets={sheets} view={view} onOpen={onOpen} onRemove={removing.mutate} />
-        {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
-        <Fields.Text name="name" label={common.saveAs} />
-        <Fields.Switch name="own" label={common.privateLabel} />
-        {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-        <FormActions
-          save={same === undefined ? common.save : fill(wording.saveOverName, { name: same.name })}
-          busy={saving.busy}
-        />
-      </Panel>
-    </FormFields>
+    <Needs permission="save_views">
+      <FormFields of={saving}>
+        <Panel title={common.sheets} width={300} onClose={onClose} onSubmit={saving.onSubmit}>
+          {isSuccess && sheets.length === 0 && <Told>{common.noSheetIsSavedYet}</Told>}
+          <SheetList sheets={sheets} view={view} onOpen={onOpen} onRemove={removing.mutate} />
+          {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
+          <Fields.Text name="name" label={common.saveAs} />
+          <Fields.Switch name="own" label={common.privateLabel} />
+          {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+          <FormActions
+            save={same === undefined ? common.save : fill(wording.saveOverName, { name: same.name })}
+            busy={saving.busy}
+          />
+        </Panel>
+      </FormFields>
+    </Needs>
   );
 }
 
@@ -90,19 +93,21 @@ function SheetList({ sheets, view, onOpen, onRemove }: SheetListProps): ReactEle
             {one.own ? ` ${wording.privateLabel}` : ''}
             {one.view === view ? ` ${wording.shown}` : ''}
           </Button>
-          {leaving === one.uid ? (
-            <Button size="small" color="error" onClick={() => onRemove(one.uid)}>
-              {wording.removeIt}
-            </Button>
-          ) : (
-            <IconButton
-              size="small"
-              aria-label={fill(wording.removeName, { name: one.name })}
-              onClick={() => setLeaving(one.uid)}
-            >
-              <Close fontSize="small" />
-            </IconButton>
-          )}
+          <Offered>
+            {leaving === one.uid ? (
+              <Button size="small" color="error" onClick={() => onRemove(one.uid)}>
+                {wording.removeIt}
+              </Button>
+            ) : (
+              <IconButton
+                size="small"
+                aria-label={fill(wording.removeName, { name: one.name })}
+                onClick={() => setLeaving(one.uid)}
+              >
+                <Close fontSize="small" />
+              </IconButton>
+            )}
+          </Offered>
         </Box>
       ))}
     </Box>

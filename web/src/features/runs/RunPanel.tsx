@@ -5,10 +5,11 @@ import { Link } from 'react-router';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/runs.json';
 import { momentText } from '../../domain/time';
-import { Details, FormActions, Panel, Removal, Told } from '../../ui';
+import { Details, FormActions, Panel, Removal, Told, Offered } from '../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
 import { attributeRows, runLength, trendLink } from './texts';
 import type { Run } from '../../entities/runs';
+import { Needs } from '../../entities/access/Needs';
 
 const ORIGINS = {
   logger: wording.aLogger,
@@ -50,40 +51,45 @@ export function RunPanel({
   });
   const byPerson = run.origin === 'person';
   return (
-    <FormFields of={renaming}>
-      <Panel title={run.name} onClose={onClose} onSubmit={renaming.onSubmit}>
-        <Details
-          rows={[
-            [wording.start, momentText(Number(run.start_us), zone)],
-            [wording.end, run.end_us === null ? 'running' : momentText(Number(run.end_us), zone)],
-            [wording.duration, runLength(run, nowUs)],
-            [
-              wording.origin,
-              `${ORIGINS[run.origin]}${run.rule === '' ? '' : `: ${run.rule}`}${byPerson ? ` (${run.person})` : ''}`,
-            ],
-          ]}
-        />
-        {run.cut && <Told>{wording.itsEndIsNotKnownExactly}</Told>}
-        <Attributes run={run} />
-        <Fields.Text name="name" label={common.name} />
-        {renaming.general !== null && <Told kind="error">{renaming.general}</Told>}
-        <FormActions save={wording.rename} busy={renaming.busy}>
-          <Button size="small" component={Link} to={trendLink(run, nowUs)}>
-            {common.trend}
-          </Button>
-          {byPerson && run.end_us === null && (
-            <Button size="small" variant="outlined" onClick={() => onEnd(run)}>
-              {wording.endRun}
+    <Needs permission="annotate">
+      <FormFields of={renaming}>
+        <Panel title={run.name} onClose={onClose} onSubmit={renaming.onSubmit}>
+          <Details
+            rows={[
+              [wording.start, momentText(Number(run.start_us), zone)],
+              [wording.end, run.end_us === null ? 'running' : momentText(Number(run.end_us), zone)],
+              [wording.duration, runLength(run, nowUs)],
+              [
+                wording.origin,
+                `${ORIGINS[run.origin]}${run.rule === '' ? '' : `: ${run.rule}`}${byPerson ? ` (${run.person})` : ''}`,
+              ],
+            ]}
+          />
+          {run.cut && <Told>{wording.itsEndIsNotKnownExactly}</Told>}
+          <Attributes run={run} />
+          <Fields.Text name="name" label={common.name} />
+          {renaming.general !== null && <Told kind="error">{renaming.general}</Told>}
+          <FormActions save={wording.rename} busy={renaming.busy}>
+            <Button size="small" component={Link} to={trendLink(run, nowUs)}>
+              {common.trend}
             </Button>
-          )}
-          {byPerson && (
-            <Removal what={run.name} onRemove={() => onRemove(run)}>
-              {wording.theRunGoesWithItsAttributes}
-            </Removal>
-          )}
-        </FormActions>
-      </Panel>
-    </FormFields>
+            {byPerson && run.end_us === null && (
+              <Offered>
+                {' '}
+                <Button size="small" variant="outlined" onClick={() => onEnd(run)}>
+                  {wording.endRun}
+                </Button>
+              </Offered>
+            )}
+            {byPerson && (
+              <Removal what={run.name} onRemove={() => onRemove(run)}>
+                {wording.theRunGoesWithItsAttributes}
+              </Removal>
+            )}
+          </FormActions>
+        </Panel>
+      </FormFields>
+    </Needs>
   );
 }
 

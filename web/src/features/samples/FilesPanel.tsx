@@ -11,6 +11,7 @@ import type { Wish } from '../../entities/samples/rows';
 import { saveBlob } from '../../platform/download';
 import { errorText } from '../../platform/errors';
 import { Choice, Panel, Told } from '../../ui';
+import { useCan } from '../../entities/plant';
 
 interface FilesPanelProps {
   wish: Wish;
@@ -22,6 +23,7 @@ const FORMS = FILE_FORMS.map((form) => ({ value: form, label: form.toUpperCase()
 
 export function FilesPanel({ wish, span, onClose }: FilesPanelProps): ReactElement {
   const [form, setForm] = useState<FileForm>('csv');
+  const can = useCan();
   const fetching = useMutation({
     mutationFn: () => fetchFile(wish, span, form),
     onSuccess: ({ blob, name }) => saveBlob(blob, name),
@@ -38,14 +40,16 @@ export function FilesPanel({ wish, span, onClose }: FilesPanelProps): ReactEleme
         <Told>{wording.atMost100000RowsAtOnce}</Told>
         {fetching.error !== null && <Told kind="error">{errorText(fetching.error)}</Told>}
       </Box>
-      <Box sx={ACTION}>
-        <Button variant="outlined" disabled={asking.isPending} onClick={() => asking.mutate()}>
-          {wording.prepareInTheBackground}
-        </Button>
-        <Told>{wording.ofAnyLengthAWorkbookHolds}</Told>
-        {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
-        {asking.isSuccess && <Told>{wording.theFileIsBeingMade}</Told>}
-      </Box>
+      {can('export') && (
+        <Box sx={ACTION}>
+          <Button variant="outlined" disabled={asking.isPending} onClick={() => asking.mutate()}>
+            {wording.prepareInTheBackground}
+          </Button>
+          <Told>{wording.ofAnyLengthAWorkbookHolds}</Told>
+          {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+          {asking.isSuccess && <Told>{wording.theFileIsBeingMade}</Told>}
+        </Box>
+      )}
       <Button component={RouterLink} to="/files" size="small" sx={{ alignSelf: 'flex-start' }}>
         {common.filesMadeInTheBackground}
       </Button>

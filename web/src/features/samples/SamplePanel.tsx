@@ -23,6 +23,7 @@ import { Choice, FormActions, Panel, Removal, Told } from '../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
 import { say } from '../../ui/toasts';
 import { momentOf, scalarText } from './lines';
+import { Needs } from '../../entities/access/Needs';
 
 interface SamplePanelProps {
   row: SampleRow;
@@ -112,39 +113,41 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
     },
   });
   return (
-    <FormFields of={form}>
-      <Panel title={tag.name} width={320} onClose={onClose} onSubmit={form.onSubmit}>
-        {choice}
-        <Said
-          what={[
-            [common.time, momentOf(Number(row.t_us), zone)],
-            [common.value, cell.value === null ? '–' : `${scalarText(cell.value, tag)} ${tag.unit}`],
-            [common.quality, cell.quality_text],
-          ]}
-        />
-        <Earlier tag={tag} tUs={row.t_us} zone={zone} />
-        <Typography component="h3" variant="h3">
-          {wording.correctIt}
-        </Typography>
-        <NewValue tag={tag} />
-        <Fields.Text name="reason" label={wording.reason} />
-        {form.general !== null && <Told kind="error">{form.general}</Told>}
-        <FormActions save={wording.correct} busy={form.busy} />
-        {reason.trim() === '' ? (
-          <Told>{wording.toDeleteTheSampleGiveA}</Told>
-        ) : (
-          <Removal
-            what={wording.theSample}
-            word={wording.deleteLabel}
-            busy={deleting.isPending}
-            problem={deleting.error === null ? null : errorText(deleting.error)}
-            onRemove={() => deleting.mutate()}
-          >
-            {wording.itLeavesTheCurvesAndFigures}
-          </Removal>
-        )}
-      </Panel>
-    </FormFields>
+    <Needs permission="correct_history">
+      <FormFields of={form}>
+        <Panel title={tag.name} width={320} onClose={onClose} onSubmit={form.onSubmit}>
+          {choice}
+          <Said
+            what={[
+              [common.time, momentOf(Number(row.t_us), zone)],
+              [common.value, cell.value === null ? '–' : `${scalarText(cell.value, tag)} ${tag.unit}`],
+              [common.quality, cell.quality_text],
+            ]}
+          />
+          <Earlier tag={tag} tUs={row.t_us} zone={zone} />
+          <Typography component="h3" variant="h3">
+            {wording.correctIt}
+          </Typography>
+          <NewValue tag={tag} />
+          <Fields.Text name="reason" label={wording.reason} />
+          {form.general !== null && <Told kind="error">{form.general}</Told>}
+          <FormActions save={wording.correct} busy={form.busy} />
+          {reason.trim() === '' ? (
+            <Told>{wording.toDeleteTheSampleGiveA}</Told>
+          ) : (
+            <Removal
+              what={wording.theSample}
+              word={wording.deleteLabel}
+              busy={deleting.isPending}
+              problem={deleting.error === null ? null : errorText(deleting.error)}
+              onRemove={() => deleting.mutate()}
+            >
+              {wording.itLeavesTheCurvesAndFigures}
+            </Removal>
+          )}
+        </Panel>
+      </FormFields>
+    </Needs>
   );
 }
 

@@ -3,10 +3,13 @@ import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { NavLink, Outlet } from 'react-router';
 import * as common from 'texts/common.json';
+import { useCan } from '../../entities/plant';
+import { Needs } from '../../entities/access/Needs';
 import { UnsavedGuard } from '../../ui';
 import { SETUP_PARTS } from '../../domain/pages';
 
 export function SetupShell(): ReactElement {
+  const can = useCan();
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
       <Box
@@ -14,7 +17,7 @@ export function SetupShell(): ReactElement {
         aria-label={common.setUp}
         sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, px: 1, borderBottom: 1, borderColor: 'divider' }}
       >
-        {SETUP_PARTS.map(([path, name]) => (
+        {SETUP_PARTS.filter(([path]) => path !== 'people' || can('manage_people')).map(([path, name]) => (
           <Button
             key={path}
             component={NavLink}
@@ -33,7 +36,9 @@ export function SetupShell(): ReactElement {
       </Box>
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: { xs: 'column', md: 'row' } }}>
         <UnsavedGuard>
-          <Outlet />
+          <Needs permission="configure">
+            <Outlet />
+          </Needs>
         </UnsavedGuard>
       </Box>
     </Box>

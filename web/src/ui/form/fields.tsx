@@ -12,6 +12,7 @@ import {
   type Typed,
 } from '../fields/lines';
 import { Switched } from '../fields/Switched';
+import { ReadOnly } from '../access';
 import { Told } from '../Panel';
 import { useShownFields } from './shown';
 
@@ -31,11 +32,12 @@ interface BoundProps<T> {
 function BoundPart<T>({ name, children }: BoundProps<T>): ReactElement | null {
   const { field, fieldState } = useController({ name });
   useIsShown(name);
-  return children({
+  const part = children({
     value: field.value as T,
     onChange: field.onChange,
     problem: fieldState.error?.message,
   });
+  return part === null ? null : <ReadOnly>{part}</ReadOnly>;
 }
 
 interface TextProps {

@@ -9,7 +9,7 @@ from fastapi import Request
 from pydantic import TypeAdapter
 
 from cronaca.api.deps import StoreDep
-from cronaca.api.permissions import Configures, Operates
+from cronaca.api.permissions import Configures, ControlsLoggers
 from cronaca.api.rehearsing import rehearsal_out, rehearsal_spec
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
@@ -74,7 +74,7 @@ def change_members(store: StoreDep, who: Configures, uid: Uid, body: MembersIn) 
 
 
 @router.post("/loggers/{uid}/record", status_code=202)
-def record_now(store: StoreDep, who: Operates, uid: Uid) -> None:
+def record_now(store: StoreDep, who: ControlsLoggers, uid: Uid) -> None:
     """One sample or record of all tags of a logger now, in any mode."""
     with store.snapshot() as tx:
         row = loggers.get_row(tx, uid)

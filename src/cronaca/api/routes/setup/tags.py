@@ -12,7 +12,7 @@ from fastapi import Query, Response
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.errors import parsed
-from cronaca.api.permissions import Configures, Operates
+from cronaca.api.permissions import Configures, WritesValues
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.addresses import stored_address
@@ -206,7 +206,7 @@ def remove_tags(store: StoreDep, who: Configures, body: TagsRemoval) -> RemovalO
 
 
 @router.put("/{uid}/value", status_code=204)
-def write_value(store: StoreDep, who: Operates, uid: Uid, body: ValueIn) -> None:
+def write_value(store: StoreDep, who: WritesValues, uid: Uid, body: ValueIn) -> None:
     """Writes a value to an internal tag, a coil or a holding register; answered when it was taken."""
     with store.snapshot() as tx:
         (row,) = tags.get_rows(tx, [uid])

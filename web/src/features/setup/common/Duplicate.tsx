@@ -4,17 +4,19 @@ import type { ReactElement } from 'react';
 import { useNavigate } from 'react-router';
 import * as wording from 'texts/setup.json';
 import { fill } from '../../../domain/fill';
-import { copyParams } from '../../../ui';
+import { copyParams, Offered } from '../../../ui';
 
 export function Duplicate({ uid }: { uid: string }): ReactElement {
   const navigate = useNavigate();
   return (
-    <Button
-      size="small"
-      onClick={() => void navigate({ search: `?${copyParams(window.location.search, uid).toString()}` })}
-    >
-      {wording.duplicate}
-    </Button>
+    <Offered>
+      <Button
+        size="small"
+        onClick={() => void navigate({ search: `?${copyParams(window.location.search, uid).toString()}` })}
+      >
+        {wording.duplicate}
+      </Button>
+    </Offered>
   );
 }
 

@@ -8,7 +8,7 @@ import * as wording from 'texts/setup-equipment.json';
 import { fill } from '../../../domain/fill';
 import { same } from '../../../domain/merge';
 import { useWatch } from 'react-hook-form';
-import { hasUnusable, Told, useLeave } from '../../../ui';
+import { hasUnusable, Told, useLeave, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { ClassLoggers } from './ClassLoggers';
 import type { Opened } from './ClassPanels';
@@ -64,14 +64,17 @@ export function ClassPage({ equipmentClass, onBack, onMade }: ClassPageProps): R
           <Button size="small" onClick={() => setOpened({ kind: 'class' })}>
             {wording.theClassLabel}
           </Button>
-          <Button
-            size="small"
-            variant="outlined"
-            startIcon={<Add />}
-            onClick={() => setOpened({ kind: 'equipment', uid: null })}
-          >
-            {wording.addEquipment}
-          </Button>
+          <Offered>
+            {' '}
+            <Button
+              size="small"
+              variant="outlined"
+              startIcon={<Add />}
+              onClick={() => setOpened({ kind: 'equipment', uid: null })}
+            >
+              {wording.addEquipment}
+            </Button>
+          </Offered>
         </>
       }
       panel={
@@ -104,9 +107,12 @@ export function ClassPage({ equipmentClass, onBack, onMade }: ClassPageProps): R
           sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap', py: 0.5, mb: 1 }}
         >
           <Told>{wording.theClassWasChangedByYou}</Told>
-          <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
-            {wording.previewTheChange}
-          </Button>
+          <Offered>
+            {' '}
+            <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
+              {wording.previewTheChange}
+            </Button>
+          </Offered>
           <Button size="small" onClick={() => held.form.reset()}>
             {common.discard}
           </Button>
@@ -121,9 +127,12 @@ export function ClassPage({ equipmentClass, onBack, onMade }: ClassPageProps): R
         onSelect={(uid) => setOpened({ kind: 'equipment', uid })}
       />
       <Heading text={wording.tagsOfEach}>
-        <Button size="small" onClick={() => setOpened({ kind: 'new member' })}>
-          {common.addATag}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" onClick={() => setOpened({ kind: 'new member' })}>
+            {common.addATag}
+          </Button>
+        </Offered>
       </Heading>
       <ClassMembers
         draft={draft}

@@ -4,7 +4,7 @@ import type { ReactElement } from 'react';
 import * as setup from 'texts/setup.json';
 import * as wording from 'texts/setup-equipment.json';
 import { fill } from '../../../domain/fill';
-import { Panel, Removal, TextLine, Told } from '../../../ui';
+import { Panel, Removal, TextLine, Told, Offered } from '../../../ui';
 import { copied } from '../common/Duplicate';
 import { useSave } from '../common/useSave';
 import { asDraft, type ClassIn, type EquipmentClass } from './equipment';
@@ -42,14 +42,17 @@ export function ClassPanel({
         onChange={(name) => onDraft({ ...draft, name })}
       />
       {copying.general !== null && <Told kind="error">{copying.general}</Told>}
-      <Button
-        size="small"
-        sx={{ alignSelf: 'flex-start' }}
-        disabled={copying.busy}
-        onClick={() => copying.run(undefined)}
-      >
-        {setup.duplicate}
-      </Button>
+      <Offered>
+        {' '}
+        <Button
+          size="small"
+          sx={{ alignSelf: 'flex-start' }}
+          disabled={copying.busy}
+          onClick={() => copying.run(undefined)}
+        >
+          {setup.duplicate}
+        </Button>
+      </Offered>
       <Removal
         what={equipmentClass.name}
         busy={removing.busy}

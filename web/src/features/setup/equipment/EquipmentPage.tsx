@@ -6,7 +6,7 @@ import { useState, type ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-equipment.json';
-import { DataTable, Told, type Column } from '../../../ui';
+import { DataTable, Told, type Column, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { EquipmentClass } from './equipment';
 import { Page } from '../common/Page';
@@ -41,9 +41,11 @@ export function EquipmentPage(): ReactElement {
       title={common.equipment}
       note={wording.aClassSaysOnceWhatAll}
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setGathering(true)}>
-          {wording.newClass}
-        </Button>
+        <Offered>
+          <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setGathering(true)}>
+            {wording.newClass}
+          </Button>
+        </Offered>
       }
       panel={gathering ? <GatherPanel onClose={() => setGathering(false)} onMade={open} /> : null}
     >

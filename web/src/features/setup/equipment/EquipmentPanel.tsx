@@ -7,7 +7,7 @@ import * as common from 'texts/common.json';
 import * as setup from 'texts/setup.json';
 import * as wording from 'texts/setup-equipment.json';
 import { fill } from '../../../domain/fill';
-import { Choice, Removal, Switched, TextLine } from '../../../ui';
+import { Choice, Removal, Switched, TextLine, Offered } from '../../../ui';
 import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { ownWords, type EquipmentClass, type Equipment, type EquipmentIn } from './equipment';
 import { OwnSetting } from './OwnSetting';
@@ -52,9 +52,11 @@ export function EquipmentPanel(props: EquipmentPanelProps): ReactElement {
       said={equipment === null ? null : common.savedItTakesEffectWithin2}
       actions={
         equipment !== null && (
-          <Button size="small" onClick={() => onCopy(equipment.uid)}>
-            {setup.duplicate}
-          </Button>
+          <Offered>
+            <Button size="small" onClick={() => onCopy(equipment.uid)}>
+              {setup.duplicate}
+            </Button>
+          </Offered>
         )
       }
       below={equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
@@ -150,15 +152,18 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
         </Typography>
       ))}
       {words.length > 0 && (
-        <Button
-          size="small"
-          onClick={() => {
-            put('overrides', {});
-            put('without', []);
-          }}
-        >
-          {wording.removeOverrides}
-        </Button>
+        <Offered>
+          {' '}
+          <Button
+            size="small"
+            onClick={() => {
+              put('overrides', {});
+              put('without', []);
+            }}
+          >
+            {wording.removeOverrides}
+          </Button>
+        </Offered>
       )}
       <OwnSetting
         members={equipmentClass.members}

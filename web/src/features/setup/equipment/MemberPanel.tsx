@@ -3,7 +3,16 @@ import { Box, Button, Chip, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-equipment.json';
-import { DurationLine, NumberLine, OptionalNumberLine, Pairs, Panel, Switched, TextLine } from '../../../ui';
+import {
+  DurationLine,
+  NumberLine,
+  OptionalNumberLine,
+  Pairs,
+  Panel,
+  Switched,
+  TextLine,
+  Offered,
+} from '../../../ui';
 import { Addresses } from '../tags/Addresses';
 import { isNumber } from './ClassMembers';
 import {
@@ -104,9 +113,12 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
       <CardFigures draft={draft} member={member} onDraft={onDraft} />
       <OwnSettings equipment={equipment} member={key} />
       <Box>
-        <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
-          {wording.removeFromTheClass}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
+            {wording.removeFromTheClass}
+          </Button>
+        </Offered>
       </Box>
     </Panel>
   );

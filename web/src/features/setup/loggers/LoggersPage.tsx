@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-loggers.json';
-import { DataTable, useLeave, useOpen, type Column } from '../../../ui';
+import { DataTable, useLeave, useOpen, type Column, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
 import { Gone } from '../common/Gone';
@@ -75,9 +75,11 @@ export function LoggersPage(): ReactElement {
       title={common.loggers}
       note={wording.whichTagsAreRecordedIntoWhich}
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          {wording.addALogger}
-        </Button>
+        <Offered>
+          <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
+            {wording.addALogger}
+          </Button>
+        </Offered>
       }
       panel={
         open === 'new' || chosen !== undefined ? (

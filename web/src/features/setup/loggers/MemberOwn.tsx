@@ -4,7 +4,7 @@ import type { ReactElement, ReactNode } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-loggers.json';
 import { fill } from '../../../domain/fill';
-import { Told } from '../../../ui';
+import { Told, Offered } from '../../../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { loggerBody, loggerForm, type LoggerForm } from './loggerForm';
 import { RULE_PLACES, RULE_SHAPE, RulePart } from './RuleFields';
@@ -83,13 +83,19 @@ export function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogg
       onClose={onDone}
       actions={
         <>
-          <Button size="small" variant="outlined" disabled={busy} onClick={saving.send}>
-            {wording.saveOverride}
-          </Button>
-          {known !== undefined && (
-            <Button size="small" disabled={busy} onClick={() => following.run(null)}>
-              {wording.removeOverride}
+          <Offered>
+            {' '}
+            <Button size="small" variant="outlined" disabled={busy} onClick={saving.send}>
+              {wording.saveOverride}
             </Button>
+          </Offered>
+          {known !== undefined && (
+            <Offered>
+              {' '}
+              <Button size="small" disabled={busy} onClick={() => following.run(null)}>
+                {wording.removeOverride}
+              </Button>
+            </Offered>
           )}
         </>
       }
@@ -123,9 +129,12 @@ export function OwnInhibit({ logger, uid, name, onDone }: OwnRuleProps): ReactEl
       problem={null}
       onClose={onDone}
       actions={
-        <Button size="small" variant="outlined" disabled={saving.busy} onClick={saving.send}>
-          {wording.saveInhibitTag}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" variant="outlined" disabled={saving.busy} onClick={saving.send}>
+            {wording.saveInhibitTag}
+          </Button>
+        </Offered>
       }
     >
       <InnerFields of={saving}>

@@ -6,7 +6,7 @@ import { useState, type ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-loggers.json';
 import { fill } from '../../../domain/fill';
-import { Told } from '../../../ui';
+import { Told, Offered } from '../../../ui';
 import { FindMembers } from './FindMembers';
 import { ColumnName, OwnInhibit, OwnRule } from './MemberOwn';
 import { useSave } from '../common/useSave';
@@ -46,14 +46,17 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
               {logger.inhibits?.[tag.uid] === undefined ? wording.inhibitTag : wording.inhibitTagSet}
             </Button>
             {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
-            <IconButton
-              size="small"
-              aria-label={fill(common.removeName, { name: tag.name })}
-              disabled={leaving.busy}
-              onClick={() => leaving.run(tag.uid)}
-            >
-              <Close fontSize="small" />
-            </IconButton>
+            <Offered>
+              {' '}
+              <IconButton
+                size="small"
+                aria-label={fill(common.removeName, { name: tag.name })}
+                disabled={leaving.busy}
+                onClick={() => leaving.run(tag.uid)}
+              >
+                <Close fontSize="small" />
+              </IconButton>
+            </Offered>
           </Box>
         ))}
       </Box>
@@ -93,9 +96,12 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
       {finds ? (
         <FindMembers taken={uids} busy={joining.busy} onAdd={joining.run} />
       ) : (
-        <Button size="small" onClick={() => setFinds(true)}>
-          {wording.addTags}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" onClick={() => setFinds(true)}>
+            {wording.addTags}
+          </Button>
+        </Offered>
       )}
       {joining.general !== null && <Told kind="error">{joining.general}</Told>}
     </Box>

@@ -6,10 +6,11 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-loggers.json';
 import { type Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
-import { Choice, Switched, Told } from '../../../ui';
+import { Choice, Switched, Told, Offered } from '../../../ui';
 import { TagChoice } from '../../../entities/TagChoice';
 import type { LoggerIn, Trigger } from '../../../entities/loggers';
 import { recordNow } from '../../../entities/loggers';
+import { Needs } from '../../../entities/access/Needs';
 
 export const FIRST_TRIGGER: Trigger = { tag: null, edge: 'rising', number_tag: null, reset: false };
 
@@ -115,7 +116,18 @@ interface RecordNowProps {
   disabled: boolean;
 }
 
-export function RecordNow({ uid, word, disabled }: RecordNowProps): ReactElement {
+/** Only to those who may. */
+export function RecordNow(props: RecordNowProps): ReactElement {
+  return (
+    <Needs permission="control_loggers">
+      <Offered>
+        <RecordButton {...props} />
+      </Offered>
+    </Needs>
+  );
+}
+
+function RecordButton({ uid, word, disabled }: RecordNowProps): ReactElement {
   const asking = useMutation({
     mutationFn: () => recordNow(uid),
   });

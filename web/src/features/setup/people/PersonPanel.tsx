@@ -82,7 +82,7 @@ export function PersonPanel({ person, onClose, onMade }: PersonPanelProps): Reac
       <Fields.Choice
         name="role"
         label={wording.role}
-        options={roles.map(({ name }) => ({ value: name, label: roleName(name) }))}
+        options={roles.map(({ key }) => ({ value: key, label: roleName(key, roles) }))}
       />
       {person === null ? (
         <Fields.Text name="password" label={wording.firstPassword} hidden hint={wording.thePersonChangesIt} />

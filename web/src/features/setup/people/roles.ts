@@ -1,24 +1,15 @@
-/** What roles and permissions are called. */
+/** What roles are called. */
 import * as wording from 'texts/setup-people.json';
-import type { Permission } from '../../../entities/plant';
+import type { Role } from '../../../entities/people';
 
-const ROLES: Readonly<Record<string, string>> = {
+const OF_THE_PROGRAM: Readonly<Record<string, string>> = {
   viewer: wording.viewer,
   operator: wording.operator,
   engineer: wording.engineer,
   administrator: wording.administrator,
 };
 
-export const PERMISSIONS: Readonly<Record<Permission, string>> = {
-  view: wording.permissionView,
-  save_views: wording.permissionSaveViews,
-  export: wording.permissionExport,
-  annotate: wording.permissionAnnotate,
-  operate: wording.permissionOperate,
-  manage_reports: wording.permissionManageReports,
-  correct_history: wording.permissionCorrectHistory,
-  configure: wording.permissionConfigure,
-  manage_people: wording.permissionManagePeople,
-};
-
-export const roleName = (role: string): string => ROLES[role] ?? role;
+/** By what stands in an account. */
+export function roleName(key: string, roles: readonly Role[]): string {
+  return OF_THE_PROGRAM[key] ?? roles.find((one) => one.key === key)?.name ?? key;
+}

@@ -7,7 +7,7 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-plant.json';
 import { fill } from '../../../domain/fill';
 import { written } from '../../../domain/durations';
-import { DataTable, useOpen, type Column } from '../../../ui';
+import { DataTable, useOpen, type Column, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
 import { Gone } from '../common/Gone';
@@ -57,9 +57,11 @@ export function ArchivesPage(): ReactElement {
       title={common.archives}
       note={wording.placesWhereHistoryIsKeptSamples}
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          {wording.addAnArchive}
-        </Button>
+        <Offered>
+          <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
+            {wording.addAnArchive}
+          </Button>
+        </Offered>
       }
       panel={
         open === 'new' || chosen !== undefined ? (

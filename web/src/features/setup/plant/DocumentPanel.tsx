@@ -5,7 +5,7 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-plant.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
-import { Panel, Told } from '../../../ui';
+import { Panel, Told, Offered } from '../../../ui';
 import { useSave } from '../common/useSave';
 import type { DocumentReport } from '../../../entities/setup';
 import { sendDocument } from '../../../entities/setup';
@@ -39,20 +39,22 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
         <Button size="small" variant="outlined" href={served('/api/setup/document')}>
           {common.exportLabel}
         </Button>
-        <Button size="small" variant="outlined" component="label">
-          {wording.importLabel}
-          <input
-            hidden
-            type="file"
-            accept=".json"
-            aria-label={wording.fileWithASetUp}
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = '';
-              if (file !== undefined) void read(file);
-            }}
-          />
-        </Button>
+        <Offered>
+          <Button size="small" variant="outlined" component="label">
+            {wording.importLabel}
+            <input
+              hidden
+              type="file"
+              accept=".json"
+              aria-label={wording.fileWithASetUp}
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                event.target.value = '';
+                if (file !== undefined) void read(file);
+              }}
+            />
+          </Button>
+        </Offered>
         <Button size="small" href={served('/api/setup/document/schema')}>
           {wording.itsFormJsonSchema}
         </Button>

@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-plant.json';
-import { DataTable, useOpen, type Column } from '../../../ui';
+import { DataTable, useOpen, type Column, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
 import { Gone } from '../common/Gone';
@@ -36,9 +36,11 @@ export function RunRulesPage(): ReactElement {
       title={common.runs}
       note={wording.howTheRecorderFindsRunsNamed}
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          {wording.addARule}
-        </Button>
+        <Offered>
+          <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
+            {wording.addARule}
+          </Button>
+        </Offered>
       }
       panel={
         open === 'new' || chosen !== undefined ? (

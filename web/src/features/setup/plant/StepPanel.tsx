@@ -5,7 +5,7 @@ import type { ReactElement } from 'react';
 import * as wording from 'texts/setup-plant.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
-import { Panel, Told } from '../../../ui';
+import { Panel, Told, Offered } from '../../../ui';
 import { MOST_OF_STEP, restoreChange, stepQuery, undoStep, type Change } from '../../../entities/setup';
 import { useSave } from '../common/useSave';
 import { fieldChanges, shown, type FieldChange } from './changeTexts';
@@ -26,7 +26,11 @@ export function StepPanel({ changeId, onClose }: StepPanelProps): ReactElement {
       onClose={onClose}
     >
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
-      {changes.length > 1 && <UndoAll changeId={changeId} />}
+      {changes.length > 1 && (
+        <Offered>
+          <UndoAll changeId={changeId} />
+        </Offered>
+      )}
       {changes.map((change) => (
         <Box key={change.change_id} sx={isOne ? {} : { borderTop: 1, borderColor: 'divider', pt: 1 }}>
           {!isOne && (
@@ -35,7 +39,11 @@ export function StepPanel({ changeId, onClose }: StepPanelProps): ReactElement {
             </Typography>
           )}
           <Differences change={change} />
-          {change.before != null && <Restore change={change} />}
+          {change.before != null && (
+            <Offered>
+              <Restore change={change} />
+            </Offered>
+          )}
         </Box>
       ))}
       {changes.length === MOST_OF_STEP && (

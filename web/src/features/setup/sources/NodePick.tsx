@@ -6,7 +6,7 @@ import { useNavigate } from 'react-router';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-sources.json';
 import { fill } from '../../../domain/fill';
-import { Pairs, Told, type Typed } from '../../../ui';
+import { Pairs, Told, type Typed, Offered } from '../../../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { NodeTree } from './NodeTree';
 import type { Chosen } from './nodeItems';
@@ -101,24 +101,27 @@ export function NodePick({ source, like, logger, onAdded }: NodePickProps): Reac
         </Box>
       )}
       {adding.done && <Told kind="good">{wording.addedTheRecorderFollowsThemWithin}</Told>}
-      <Box sx={{ display: 'flex', gap: 1, justifySelf: 'end' }}>
-        <Button
-          size="small"
-          title={wording.drawnTagsAreTemporaryTheyGo}
-          disabled={tags.length === 0 || adding.busy}
-          onClick={send(true)}
-        >
-          {wording.drawNow}
-        </Button>
-        <Button
-          variant="contained"
-          size="small"
-          disabled={tags.length === 0 || adding.busy}
-          onClick={send(false)}
-        >
-          {fill(wording.addTags, { count: tags.length })}
-        </Button>
-      </Box>
+      <Offered>
+        {' '}
+        <Box sx={{ display: 'flex', gap: 1, justifySelf: 'end' }}>
+          <Button
+            size="small"
+            title={wording.drawnTagsAreTemporaryTheyGo}
+            disabled={tags.length === 0 || adding.busy}
+            onClick={send(true)}
+          >
+            {wording.drawNow}
+          </Button>
+          <Button
+            variant="contained"
+            size="small"
+            disabled={tags.length === 0 || adding.busy}
+            onClick={send(false)}
+          >
+            {fill(wording.addTags, { count: tags.length })}
+          </Button>
+        </Box>
+      </Offered>
     </Box>
   );
 }

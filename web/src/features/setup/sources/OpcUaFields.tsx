@@ -7,7 +7,7 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-sources.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
-import { Choice, Pairs, TextLine, Told } from '../../../ui';
+import { Choice, Pairs, TextLine, Told, Offered } from '../../../ui';
 import { SourceField, type SourceForm } from './sourceForm';
 import { SECURITIES } from '../common/choices';
 import { numberOf, printText, text, type Fields } from '../common/protocols';
@@ -101,15 +101,18 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
   const prints = [...new Set(found?.offers.map((one) => one.certificate).filter((one) => one !== ''))];
   return (
     <Box component="section" aria-label={wording.whatTheServerOffers} sx={{ display: 'grid', gap: 1 }}>
-      <Button
-        size="small"
-        variant="outlined"
-        disabled={asking.isPending}
-        onClick={() => asking.mutate()}
-        sx={{ justifySelf: 'start' }}
-      >
-        {asking.isPending ? wording.asking : wording.askWhatTheServerOffers}
-      </Button>
+      <Offered>
+        {' '}
+        <Button
+          size="small"
+          variant="outlined"
+          disabled={asking.isPending}
+          onClick={() => asking.mutate()}
+          sx={{ justifySelf: 'start' }}
+        >
+          {asking.isPending ? wording.asking : wording.askWhatTheServerOffers}
+        </Button>
+      </Offered>
       {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
       {found !== undefined && !found.ok && (
         <Told kind="error">{fill(wording.noAnswerReason, { reason: found.reason })}</Told>

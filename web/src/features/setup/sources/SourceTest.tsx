@@ -5,7 +5,7 @@ import { useState, type ReactElement } from 'react';
 import * as wording from 'texts/setup-sources.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
-import { Choice, Switched, Told } from '../../../ui';
+import { Choice, Switched, Told, Offered } from '../../../ui';
 import { AddressFields } from '../tags/AddressFields';
 import { firstAddress } from '../common/choices';
 import { placeText, VALUE_TYPES, type Address, type Fields, type Protocol } from '../common/protocols';
@@ -49,9 +49,12 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
         <Typography variant="subtitle2" sx={{ flex: 1 }}>
           {wording.testBeforeSaving}
         </Typography>
-        <Button size="small" variant="outlined" disabled={test.isPending} onClick={() => test.mutate()}>
-          {test.isPending ? wording.testing : wording.test}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" variant="outlined" disabled={test.isPending} onClick={() => test.mutate()}>
+            {test.isPending ? wording.testing : wording.test}
+          </Button>
+        </Offered>
       </Box>
       <Switched label={wording.readAValueToo} value={reads} onChange={setReads} />
       {reads && (

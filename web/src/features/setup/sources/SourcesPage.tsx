@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-sources.json';
-import { DataTable, useOpen, type Column } from '../../../ui';
+import { DataTable, useOpen, type Column, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
 import { Gone } from '../common/Gone';
@@ -46,9 +46,11 @@ export function SourcesPage(): ReactElement {
       title={common.sources}
       note={wording.devicesAndServersThatValuesCome}
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          {wording.addASource}
-        </Button>
+        <Offered>
+          <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
+            {wording.addASource}
+          </Button>
+        </Offered>
       }
       panel={
         open === 'new' || chosen !== undefined ? (

@@ -7,7 +7,7 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/setup-tags.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
-import { Choice, DataTable, Details, TextLine, Told } from '../../../ui';
+import { Choice, DataTable, Details, TextLine, Told, Offered } from '../../../ui';
 import { Page } from '../common/Page';
 import {
   importTags,
@@ -126,14 +126,17 @@ export function ImportPage(): ReactElement {
             />
           </Box>
         )}
-        <Button
-          variant="contained"
-          size="small"
-          disabled={!isUsable(report) || sending.isPending || isWaiting}
-          onClick={() => look({ write: true })}
-        >
-          {wording.importLabel}
-        </Button>
+        <Offered>
+          {' '}
+          <Button
+            variant="contained"
+            size="small"
+            disabled={!isUsable(report) || sending.isPending || isWaiting}
+            onClick={() => look({ write: true })}
+          >
+            {wording.importLabel}
+          </Button>
+        </Offered>
         {sending.isPending && <Typography variant="body2">{wording.readingTheFile}</Typography>}
       </Box>
       {reading.error !== null && <Told kind="error">{errorText(reading.error)}</Told>}

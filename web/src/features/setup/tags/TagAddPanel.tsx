@@ -69,7 +69,7 @@ function NewTagsPanel({ like, last, sources, onClose }: NewTagsPanelProps): Reac
     onDone: () => stored.form.reset({ ...stored.form.getValues(), name: '' }),
     also: TAG_PLACES,
   });
-  const { control, setValue } = stored.form;
+  const { control, getValues, setValue } = stored.form;
   const [source, count] = useWatch({ control, name: ['source', 'count'] });
   const protocol = sources.find((one) => one.uid === source)?.protocol ?? 'modbus_tcp';
   const [picks, setPicks] = useState(true);
@@ -77,13 +77,22 @@ function NewTagsPanel({ like, last, sources, onClose }: NewTagsPanelProps): Reac
   const begin = (uid: string): void => {
     const next = sources.find((one) => one.uid === uid)?.protocol ?? '';
     setValue('source', uid, { shouldDirty: true });
+    const put = (names: readonly Setting[], begun: Settings): void => {
+      for (const name of names) setValue(name, begun[name], { shouldDirty: true });
+    };
+    if (next !== protocol) put(SETTINGS, settingsLike(next, null));
+    const before = textsOf(getValues());
     const beginLike = (found: TagRow | null): void => {
-      if (found === null && next === protocol) return;
-      const begun = settingsLike(next, found);
-      for (const name of SETTINGS) setValue(name, begun[name], { shouldDirty: true });
+      if (found === null || getValues('source') !== uid) return;
+      // The answer may come late: what was entered meanwhile stays.
+      const now = textsOf(getValues());
+      put(
+        SETTINGS.filter((name) => now[name] === before[name]),
+        settingsLike(next, found),
+      );
     };
     // Without an answer they begin with what is usual.
-    queries.query(lastTagQuery(uid)).then(beginLike, () => beginLike(null));
+    queries.query(lastTagQuery(uid)).then(beginLike, () => undefined);
   };
   const recordedBy = (
     <Fields.Choice
@@ -202,8 +211,16 @@ function newestOf(sources: readonly Source[]): Source | undefined {
 const USUAL = { value_type: 'float', scan_us: 1_000_000, stepped: false, decimals: 1 } as const;
 const SETTINGS = ['address', 'value_type', 'scan_us', 'stepped', 'decimals'] as const;
 
+type Setting = (typeof SETTINGS)[number];
+type Settings = Pick<NewTags, Setting>;
+
+/** Settings as they are compared: fields change an address in its place. */
+function textsOf(values: NewTags): Record<Setting, string> {
+  return Object.fromEntries(SETTINGS.map((name) => [name, JSON.stringify(values[name])])) as never;
+}
+
 /** How the tag that was added last to a source is read; what is usual where there is none. */
-function settingsLike(protocol: string, last: TagRow | null): Pick<NewTags, (typeof SETTINGS)[number]> {
+function settingsLike(protocol: string, last: TagRow | null): Settings {
   const { value_type, scan_us, stepped, decimals } = last ?? USUAL;
   return { address: addressLike(protocol, last?.address ?? null), value_type, scan_us, stepped, decimals };
 }

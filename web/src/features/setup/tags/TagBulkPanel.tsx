@@ -10,7 +10,7 @@ import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { parseNumber } from '../../../domain/numbers';
 import { parseWritten } from '../../../domain/durations';
-import { Choice, Panel, Told } from '../../../ui';
+import { Choice, Panel, Told, Offered } from '../../../ui';
 import { DURATION_PROBLEM, NUMBER_PROBLEM } from '../../../ui/fields/lines';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { ColourField } from '../../../ui/fields/ColourField';
@@ -84,9 +84,12 @@ function Recording({ uids }: { uids: string[] }): ReactElement {
         {...(loggers.length === 0 ? { hint: wording.thereIsNoLoggerYetAdd } : {})}
       />
       <Box>
-        <Button size="small" variant="contained" disabled={recording.busy} onClick={recording.send}>
-          {fill(wording.recordTags, { tags: tagsText(uids) })}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" variant="contained" disabled={recording.busy} onClick={recording.send}>
+            {fill(wording.recordTags, { tags: tagsText(uids) })}
+          </Button>
+        </Offered>
       </Box>
       {recording.done && (
         <Told kind="good">
@@ -162,9 +165,12 @@ function NewValue({ uids, attribute }: { uids: string[]; attribute: string }): R
       {preview.error !== null && <Told kind="error">{errorText(preview.error)}</Told>}
       {changing.done && <Told kind="good">{wording.changedLabel}</Told>}
       <Box>
-        <Button size="small" variant="outlined" disabled={changing.busy || !isSeen} onClick={send}>
-          {fill(wording.changeTagsTags, { tags: preview.data?.tags ?? '' })}
-        </Button>
+        <Offered>
+          {' '}
+          <Button size="small" variant="outlined" disabled={changing.busy || !isSeen} onClick={send}>
+            {fill(wording.changeTagsTags, { tags: preview.data?.tags ?? '' })}
+          </Button>
+        </Offered>
       </Box>
     </InnerFields>
   );

@@ -4,7 +4,7 @@ import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import * as wording from 'texts/setup-tags.json';
 import { fill } from '../../../domain/fill';
-import { Told } from '../../../ui';
+import { Told, useRefusal } from '../../../ui';
 import { useRemoval } from '../common/useRemoval';
 import { removeTags } from '../../../entities/tags';
 
@@ -16,7 +16,7 @@ interface TagRemovalProps {
   onDone: () => void;
 }
 
-export function TagRemoval({ uids, name, revisions = {}, onDone }: TagRemovalProps): ReactElement {
+export function TagRemoval({ uids, name, revisions = {}, onDone }: TagRemovalProps): ReactElement | null {
   const ask = (dryRun: boolean) => removeTags({ uids: [...uids], revisions, dry_run: dryRun });
   const preview = useMutation({ mutationFn: () => ask(true) });
   const removing = useRemoval(
@@ -28,7 +28,9 @@ export function TagRemoval({ uids, name, revisions = {}, onDone }: TagRemovalPro
     },
     onDone,
   );
+  const isRefused = useRefusal() !== null;
   const told = preview.data;
+  if (isRefused) return null;
   if (told === undefined) {
     return (
       <Button size="small" color="error" onClick={() => preview.mutate()}>

@@ -9,7 +9,7 @@ import * as wording from 'texts/setup-tags.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { useAddress } from '../../../platform/useAddress';
-import { Told, useLeave, useOpen } from '../../../ui';
+import { Told, useLeave, useOpen, Offered } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
 import { TagFilters } from './TagFilters';
@@ -151,9 +151,11 @@ export function TagsPage(): ReactElement {
 function Actions({ hasSources, onAdd }: { hasSources: boolean; onAdd: () => void }): ReactElement {
   return (
     <>
-      <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
-        {wording.importLabel}
-      </Button>
+      <Offered>
+        <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
+          {wording.importLabel}
+        </Button>
+      </Offered>
       {['csv', 'xlsx'].map((form) => (
         <Button
           key={form}
@@ -164,9 +166,11 @@ function Actions({ hasSources, onAdd }: { hasSources: boolean; onAdd: () => void
           {form.toUpperCase()}
         </Button>
       ))}
-      <Button size="small" variant="outlined" startIcon={<Add />} disabled={!hasSources} onClick={onAdd}>
-        {common.addTags}
-      </Button>
+      <Offered>
+        <Button size="small" variant="outlined" startIcon={<Add />} disabled={!hasSources} onClick={onAdd}>
+          {common.addTags}
+        </Button>
+      </Offered>
     </>
   );
 }

@@ -7,7 +7,7 @@ import * as wording from 'texts/statistics.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { momentText } from '../../../domain/time';
-import { Choice, FormActions, Panel, Removal, Told } from '../../../ui';
+import { Choice, FormActions, Panel, Removal, Told, Offered } from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import type { Kind } from './lanes';
 import { percentText, reportWords } from './reports';
@@ -25,6 +25,7 @@ import {
 } from '../../../entities/reports';
 import { runRulesQuery } from '../../../entities/runs';
 import { served } from '../../../platform/configuration';
+import { Needs } from '../../../entities/access/Needs';
 
 const FORMS = ['html', 'pdf', 'csv', 'xlsx'] as const;
 const EVERY = [
@@ -77,33 +78,35 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
   });
   const every = useWatch({ control: adding.form.control, name: 'every' });
   return (
-    <FormFields of={adding}>
-      <Panel title={wording.reports} width={300} onClose={onClose} onSubmit={adding.onSubmit}>
-        <Typography variant="caption">
-          {fill(wording.theFiguresShownHereOfName, { name: kind.name })}
-        </Typography>
-        <Fields.Text name="name" label={wording.nameOfTheReport} placeholder={wording.dryersByShift} />
-        <Fields.Choice name="every" label={wording.madeFor} options={EVERY} />
-        {every === 'run' && (
-          <Fields.Part<string> name="rule">
-            {({ value, onChange, problem }) => (
-              <Choice
-                label={wording.runsFoundBy}
-                value={value === '' ? (firstRule ?? '') : value}
-                options={rules.map((one) => ({ value: one.uid, label: one.name }))}
-                onChange={onChange}
-                problem={problem}
-              />
-            )}
-          </Fields.Part>
-        )}
-        {adding.general !== null && <Told kind="error">{adding.general}</Told>}
-        <FormActions save={wording.addReport} busy={adding.busy} />
-        {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
-        <SetUp reports={reports} zone={zone} onRemove={removing.mutate} onMade={askAnew} />
-        <Made zone={zone} />
-      </Panel>
-    </FormFields>
+    <Needs permission="manage_reports">
+      <FormFields of={adding}>
+        <Panel title={wording.reports} width={300} onClose={onClose} onSubmit={adding.onSubmit}>
+          <Typography variant="caption">
+            {fill(wording.theFiguresShownHereOfName, { name: kind.name })}
+          </Typography>
+          <Fields.Text name="name" label={wording.nameOfTheReport} placeholder={wording.dryersByShift} />
+          <Fields.Choice name="every" label={wording.madeFor} options={EVERY} />
+          {every === 'run' && (
+            <Fields.Part<string> name="rule">
+              {({ value, onChange, problem }) => (
+                <Choice
+                  label={wording.runsFoundBy}
+                  value={value === '' ? (firstRule ?? '') : value}
+                  options={rules.map((one) => ({ value: one.uid, label: one.name }))}
+                  onChange={onChange}
+                  problem={problem}
+                />
+              )}
+            </Fields.Part>
+          )}
+          {adding.general !== null && <Told kind="error">{adding.general}</Told>}
+          <FormActions save={wording.addReport} busy={adding.busy} />
+          {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
+          <SetUp reports={reports} zone={zone} onRemove={removing.mutate} onMade={askAnew} />
+          <Made zone={zone} />
+        </Panel>
+      </FormFields>
+    </Needs>
   );
 }
 
@@ -124,7 +127,9 @@ function SetUp({ reports, zone, onRemove, onMade }: SetUpProps): ReactElement | 
             {one.name} · {reportWords(one)}
           </Typography>
           {one.problem !== '' && <Told kind="error">{one.problem}</Told>}
-          <PastReports report={one} zone={zone} onMade={onMade} />
+          <Offered>
+            <PastReports report={one} zone={zone} onMade={onMade} />
+          </Offered>
           <Removal what={one.name} onRemove={() => onRemove(one.uid)}>
             {fill(wording.noMoreReportsAreMadeOf, { name: one.name })}
           </Removal>

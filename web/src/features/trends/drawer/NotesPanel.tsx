@@ -7,9 +7,10 @@ import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { momentText, type Span } from '../../../domain/time';
-import { FormActions, InnerForm, Panel, Removal, TextLine, Told } from '../../../ui';
+import { FormActions, InnerForm, Panel, Removal, TextLine, Told, Offered } from '../../../ui';
 import { fieldsOf, FormFields, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { NOTES, notesQuery, type Note, addNote, changeNote, removeNote } from '../../../entities/notes';
+import { Needs } from '../../../entities/access/Needs';
 
 interface NotesPanelProps {
   span: Span;
@@ -52,40 +53,42 @@ export function NotesPanel(props: NotesPanelProps): ReactElement {
     momentText(startUs, zone) +
     (endUs === null ? '' : ` ${fill(wording.toMoment, { moment: momentText(endUs, zone) })}`);
   return (
-    <FormFields of={pinning}>
-      <Panel title={wording.notes} onClose={onClose} onSubmit={pinning.onSubmit} width={300}>
-        <Fields.Text
-          name="text"
-          label={wording.newNote}
-          multiline
-          hint={fill(wording.atWhenKeysAAndB, { when })}
-        />
-        <Fields.Choice
-          name="tag"
-          label={common.on}
-          options={[
-            { value: '', label: wording.allPens },
-            ...tags.map((one) => ({ value: one.uid, label: one.name })),
-          ]}
-        />
-        <FormActions save={wording.addNote} busy={pinning.busy} />
-        {pinning.general !== null && <Told kind="error">{pinning.general}</Told>}
-        {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
-        <InnerForm>
-          <TextLine label={wording.findInTheNotesOfThis} value={search} onChange={setSearch} />
-        </InnerForm>
-        {notes.length === 0 && <Told>{wording.noNoteInThisWindow}</Told>}
-        {notes.map((note) => (
-          <Entry
-            key={note.uid}
-            note={note}
-            zone={zone}
-            onGo={() => onGo(note)}
-            onRemove={() => removing.mutate(note.uid)}
+    <Needs permission="annotate">
+      <FormFields of={pinning}>
+        <Panel title={wording.notes} onClose={onClose} onSubmit={pinning.onSubmit} width={300}>
+          <Fields.Text
+            name="text"
+            label={wording.newNote}
+            multiline
+            hint={fill(wording.atWhenKeysAAndB, { when })}
           />
-        ))}
-      </Panel>
-    </FormFields>
+          <Fields.Choice
+            name="tag"
+            label={common.on}
+            options={[
+              { value: '', label: wording.allPens },
+              ...tags.map((one) => ({ value: one.uid, label: one.name })),
+            ]}
+          />
+          <FormActions save={wording.addNote} busy={pinning.busy} />
+          {pinning.general !== null && <Told kind="error">{pinning.general}</Told>}
+          {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
+          <InnerForm>
+            <TextLine label={wording.findInTheNotesOfThis} value={search} onChange={setSearch} />
+          </InnerForm>
+          {notes.length === 0 && <Told>{wording.noNoteInThisWindow}</Told>}
+          {notes.map((note) => (
+            <Entry
+              key={note.uid}
+              note={note}
+              zone={zone}
+              onGo={() => onGo(note)}
+              onRemove={() => removing.mutate(note.uid)}
+            />
+          ))}
+        </Panel>
+      </FormFields>
+    </Needs>
   );
 }
 
@@ -117,9 +120,12 @@ function Entry({ note, zone, onGo, onRemove }: EntryProps): ReactElement {
             {note.text}
           </Typography>
           <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
-            <Button size="small" onClick={() => setEdited(true)}>
-              {wording.edit}
-            </Button>
+            <Offered>
+              {' '}
+              <Button size="small" onClick={() => setEdited(true)}>
+                {wording.edit}
+              </Button>
+            </Offered>
             <Removal what={wording.thisNote} word={common.remove} onRemove={onRemove}>
               {wording.theNoteGoesForEverybody}
             </Removal>

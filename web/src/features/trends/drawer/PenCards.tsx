@@ -42,11 +42,12 @@ export interface PenCardsProps {
   onRemove: (uid: string) => void;
   onRemoveAll: () => void;
   /** A temporary tag is to stay. */
-  onKeep: (tag: Tag) => void;
+  onKeep: ((tag: Tag) => void) | null;
   /** The plant's zone. */
   zone: string;
   /** Opens where a value is written to a tag. */
-  onWrite: (tag: Tag) => void;
+  /** Null: who looks may not. */
+  onWrite: ((tag: Tag) => void) | null;
   /** Opens what can be changed of a pen. */
   onEdit: (uid: string) => void;
   /** The view is only looked at. */
@@ -209,7 +210,7 @@ function Temporary({ trace: { tag, name }, zone, fixed, onKeep }: CardProps): Re
           moment: momentText(Number(tag.temporary_until_us), zone, MINUTE),
         })}
       </Typography>
-      {!fixed && (
+      {!fixed && onKeep !== null && (
         <Button
           size="small"
           aria-label={fill(wording.keepTag, { name })}
@@ -245,14 +246,14 @@ function Guides({ trace, colour, guides, fixed, onWrite }: CardProps): ReactElem
             {stateName(guideValues[i] ?? null, tag.states) ?? valueText(guideValues[i] ?? null, tag.decimals)}{' '}
             {tag.unit}
           </Typography>
-          {tag.writable && !fixed && <WriteButton tag={tag} onWrite={onWrite} />}
+          {tag.writable && !fixed && onWrite !== null && <WriteButton tag={tag} onWrite={onWrite} />}
         </Box>
       ))}
     </Box>
   );
 }
 
-function WriteButton({ tag, onWrite }: { tag: Tag; onWrite: CardProps['onWrite'] }): ReactElement {
+function WriteButton({ tag, onWrite }: { tag: Tag; onWrite: (tag: Tag) => void }): ReactElement {
   const label = fill(wording.writeAValueToName, { name: tag.name });
   return (
     <IconButton size="small" sx={tool} aria-label={label} title={label} onClick={() => onWrite(tag)}>

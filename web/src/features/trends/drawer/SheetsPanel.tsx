@@ -7,12 +7,23 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
-import { Choice, CopyButton, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
+import {
+  Choice,
+  CopyButton,
+  FormActions,
+  Panel,
+  Removal,
+  Switched,
+  TextLine,
+  Told,
+  Offered,
+} from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import { documentText, readDocument } from '../model/document';
 import { viewOnlyText, type Allowed, type TrendState } from '../model/state';
 import { sheetsQuery, addSheet, changeSheet, removeSheet, type Sheet } from '../../../entities/sheets';
 import { windowParams } from '../../../domain/windows';
+import { Needs } from '../../../entities/access/Needs';
 
 interface SheetsPanelProps {
   state: TrendState;
@@ -49,24 +60,26 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
     },
   });
   return (
-    <FormFields of={saving}>
-      <Panel title={common.sheets} onClose={onClose} onSubmit={saving.onSubmit} width={300}>
-        {opened !== undefined && (
-          <>
-            <OpenedSheet key={opened.uid} {...{ opened, view, onOpen, onSaved }} />
-            <Beside opened={opened} others={sheets.filter((one) => one.uid !== opened.uid)} state={state} />
-          </>
-        )}
-        {isSuccess && sheets.length === 0 && <Told>{common.noSheetIsSavedYet}</Told>}
-        <SheetList sheets={sheets} shown={state.sheet} onOpen={onOpen} />
-        <Fields.Text name="name" label={common.saveAs} placeholder={wording.dryingLastShift} />
-        <Fields.Text name="folder" label={wording.folder} placeholder={common.none} />
-        <Fields.Switch name="own" label={common.privateLabel} />
-        {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-        <FormActions save={common.save} busy={saving.busy} />
-        <LookOnly state={{ ...state, tags: [...uids] }} />
-      </Panel>
-    </FormFields>
+    <Needs permission="save_views">
+      <FormFields of={saving}>
+        <Panel title={common.sheets} onClose={onClose} onSubmit={saving.onSubmit} width={300}>
+          {opened !== undefined && (
+            <>
+              <OpenedSheet key={opened.uid} {...{ opened, view, onOpen, onSaved }} />
+              <Beside opened={opened} others={sheets.filter((one) => one.uid !== opened.uid)} state={state} />
+            </>
+          )}
+          {isSuccess && sheets.length === 0 && <Told>{common.noSheetIsSavedYet}</Told>}
+          <SheetList sheets={sheets} shown={state.sheet} onOpen={onOpen} />
+          <Fields.Text name="name" label={common.saveAs} placeholder={wording.dryingLastShift} />
+          <Fields.Text name="folder" label={wording.folder} placeholder={common.none} />
+          <Fields.Switch name="own" label={common.privateLabel} />
+          {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+          <FormActions save={common.save} busy={saving.busy} />
+          <LookOnly state={{ ...state, tags: [...uids] }} />
+        </Panel>
+      </FormFields>
+    </Needs>
   );
 }
 
@@ -104,9 +117,17 @@ function OpenedSheet({ opened, view, onOpen, onSaved }: OpenedSheetProps): React
         <strong>{opened.name}</strong> {changed ? wording.hasChangesThatAreNotSaved : wording.hasNoChanges}
       </Typography>
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
-        <Button size="small" variant="outlined" disabled={!changed || isBusy} onClick={() => saving.mutate()}>
-          {wording.saveChanges}
-        </Button>
+        <Offered>
+          {' '}
+          <Button
+            size="small"
+            variant="outlined"
+            disabled={!changed || isBusy}
+            onClick={() => saving.mutate()}
+          >
+            {wording.saveChanges}
+          </Button>
+        </Offered>
         <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
           {wording.revert}
         </Button>

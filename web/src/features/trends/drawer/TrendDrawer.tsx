@@ -14,6 +14,7 @@ import { useCards } from '../data/useCards';
 import type { TrendDrawerProps } from '../model/drawerProps';
 import { useTrendValue } from '../store/context';
 import { PenCards } from './PenCards';
+import { useCan } from '../../../entities/plant';
 
 export const DrawerPanels = lazyPart(
   common.thisPanel,
@@ -24,6 +25,7 @@ const WritePanel = lazyPart(common.thisPanel, async () => (await import('./Write
 
 export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerProps): ReactElement {
   const { panel, state, actions } = props;
+  const can = useCan();
   // The line of the cursor moves at once, the values beside it when there is time.
   const cursorUs = useDeferredValue(useTrendValue((values) => values.cursorUs));
   const cards = useCards({ ...shown, cursorUs, selected: state.selected, looks: state.looks });
@@ -73,8 +75,8 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
       onRemove={props.onRemove}
       onRemoveAll={props.onRemoveAll}
       onEdit={setEdited}
-      onWrite={setWritten}
-      onKeep={(tag) => keeping.mutate(tag)}
+      onWrite={can('write_values') ? setWritten : null}
+      onKeep={can('configure') ? (tag) => keeping.mutate(tag) : null}
       zone={props.zone}
       fixed={state.allow !== null}
       parts={state.display.card}

@@ -7,6 +7,7 @@ import * as common from 'texts/common.json';
 import * as wording from 'texts/trends.json';
 import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
+import { useCan } from '../../../entities/plant';
 import { askExport } from '../../../entities/jobs';
 import { Told } from '../../../ui';
 import { exportJob } from '../model/exportJob';
@@ -29,6 +30,8 @@ export function ExportMenu({
   const where = bounded ? ` ${wording.betweenAAndB}` : '';
   const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: onClose });
   const asking = useMutation({ mutationFn: askExport });
+  const can = useCan();
+  const inBackgroundForms = can('export') ? (['csv', 'parquet'] as const) : [];
   const inBackground = (form: 'csv' | 'parquet'): void =>
     asking.mutate(exportJob(tags, archives, span, form, utc));
   const link = (form: string, what: string): string => {
@@ -71,7 +74,7 @@ export function ExportMenu({
           {fill(wording.whatIsDrawnWhereForm, { where, form: form.toUpperCase() })}
         </MenuItem>
       ))}
-      {(['csv', 'parquet'] as const).map((form) => (
+      {inBackgroundForms.map((form) => (
         <MenuItem key={form} dense disabled={asking.isPending} onClick={() => inBackground(form)}>
           {fill(wording.prepareInTheBackgroundRecordedSamples, { where, form: form.toUpperCase() })}
         </MenuItem>
