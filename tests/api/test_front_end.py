@@ -55,6 +55,7 @@ def test_the_page_says_where_it_is_served_by_which_name_and_to_whom(client: Test
     }  # fmt: skip
     assert told["person"] == {
         "name": "Ada", "permissions": ["export", "view"], "account": None, "must_change": False,
+        "is_guest": False,
     }  # fmt: skip
     assert answer.headers["cache-control"] == "no-store", "it names a person"
 

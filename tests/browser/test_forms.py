@@ -14,7 +14,7 @@ from cronaca.db import Store
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
 from tests.browser.rest import address
-from tests.browser.ways import deafen, go
+from tests.browser.ways import deafen, go, open_setup
 from tests.support.application import Application, wait_for
 from tests.support.signed_in import has_signed_in
 
@@ -137,6 +137,20 @@ class TestLeaving:
         page.get_by_role("navigation", name="Sections").get_by_role("link", name="Records").click()
         ask.get_by_role("button", name="Discard").click()
         expect(page.get_by_role("heading", name="Records", level=1)).to_be_visible()
+
+    def test_the_link_of_the_page_itself_asks_too(self, page: Page, application: Application) -> None:
+        open_setup(page, application, "Tags")
+        page.get_by_role("button", name="Add tags").click()
+        form = page.get_by_role("form", name="New tags")
+        form.get_by_label("Name", exact=True).fill("Half a tag")
+        parts = page.get_by_role("navigation", name="Set-up")
+        parts.get_by_role("link", name="Tags").click()
+        ask = page.get_by_role("dialog", name="Discard what is not saved?")
+        ask.get_by_role("button", name="Stay").click()
+        expect(form.get_by_label("Name", exact=True)).to_have_value("Half a tag")
+        parts.get_by_role("link", name="Tags").click()
+        ask.get_by_role("button", name="Discard").click()
+        expect(form).to_have_count(0)
 
     def test_nothing_is_asked_where_nothing_was_changed(self, page: Page, application: Application) -> None:
         open_logger(page, application, "Line 1 every second")

@@ -7,17 +7,20 @@ from functools import partial
 import pytest
 from argon2 import PasswordHasher
 
-from cronaca.core.access import EVERYTHING, Actor, Permission
+from cronaca.core.access import BEFORE_ACCOUNTS, EVERYTHING, Actor, Permission
 from cronaca.core.errors import InvalidInput, NotSignedIn, StoreUnavailable, TooManyAttempts
 from cronaca.core.model import MINUTE, SECOND
 from cronaca.core.people import Failures, held_back_us
 from cronaca.core.people.guessing import LONGEST_WAIT_US
 from cronaca.db import Store
 from cronaca.logbook import actions
+from cronaca.plant.changes import By
 from cronaca.plant.people.accounts import AccountSpec
 from cronaca.services.people import Passwords, People, SignIns, recalled
 from cronaca.services.people.rights import rights_of
 from cronaca.services.people.signing_in import From, actor_of
+from cronaca.views import sheets
+from cronaca.views.sheets import SheetContent
 from tests.support.checks import now_us
 
 WORD, OTHER_WORD = "violet anchor staple ribbon", "granite pepper window swan"
@@ -53,6 +56,30 @@ def test_work_goes_by_the_rights_that_its_person_has_now(store: Store, people: P
     people.add(permitted, AccountSpec("anna", role="viewer"), WORD)
     assert not may("jonas", Permission.VIEW), "nobody has this name any more"
     assert may("Operator", Permission.CONFIGURE), "what was begun without accounts is the administrators'"
+
+
+def test_private_sheets_go_with_the_account_and_with_nobody_who_gets_its_name(
+    store: Store, people: People
+) -> None:
+    def seen_by(name: str) -> list[str]:
+        with store.snapshot() as tx:
+            return [sheet.name for sheet in sheets.list_sheets(tx, name)]
+
+    def save(name: str, sheet: str) -> None:
+        with store.transaction() as tx:
+            sheets.add_sheet(tx, SheetContent(sheet, "v=1", own=True), By(name, now_us()))
+
+    save(BEFORE_ACCOUNTS, "Of before")
+    people.add_first(AccountSpec("marta"), WORD, people.first_code)
+    assert (seen_by("marta"), seen_by(BEFORE_ACCOUNTS)) == (["Of before"], [])
+    permitted = who().permitted(Permission.MANAGE_PEOPLE)
+    uid = people.add(permitted, AccountSpec("jonas", role="viewer"), WORD)
+    save("jonas", "Mine")
+    people.change(permitted, uid, AccountSpec("jonas reuter", role="viewer"), 1)
+    assert (seen_by("jonas reuter"), seen_by("jonas"), seen_by("marta")) == (["Mine"], [], ["Of before"])
+    people.remove(permitted, uid)
+    people.add(permitted, AccountSpec("jonas reuter", role="viewer"), WORD)
+    assert seen_by("jonas reuter") == []
 
 
 def test_a_password_is_reset_at_the_machine_and_that_is_on_record(

@@ -38,6 +38,7 @@ UPDATE sheet SET folder = %(folder)s, name = %(name)s, view = %(view)s, person =
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
+_GIVE: Final = "UPDATE sheet SET owner = %(to)s WHERE owner = %(before)s"
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +89,12 @@ def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
     if row is None:
         raise NotFound("sheet", uid)
     return Sheet(*row)
+
+
+def give_private_sheets(tx: Transaction, before: str, to: str) -> None:
+    """The private sheets of one name are those of another: its account has another name, or is gone."""
+    tx.changes(Topic.SHEETS)
+    tx.execute(_GIVE, before=before, to=to)
 
 
 def add_sheet(tx: Transaction, content: SheetContent, by: By) -> str:

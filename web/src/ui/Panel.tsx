@@ -1,9 +1,9 @@
 /** What is selected, beside the list it was selected in: the list stays visible while it is edited. */
 import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography, useMediaQuery, useTheme } from '@mui/material';
-import { useEffect, useRef, type ReactElement, type ReactNode, type SyntheticEvent } from 'react';
+import { useContext, useEffect, useRef, type ReactElement, type ReactNode, type SyntheticEvent } from 'react';
 import * as common from 'texts/common.json';
-import { useRefusal } from './access';
+import { SaidContext, useRefusal } from './access';
 import { hasUnusable } from './fields/unusable';
 
 interface PanelProps {
@@ -17,6 +17,7 @@ interface PanelProps {
 export function Panel({ title, onClose, onSubmit, width = 380, children }: PanelProps): ReactElement {
   const root = useRef<HTMLFormElement>(null);
   const refusal = useRefusal();
+  const isToRead = refusal !== null && onSubmit !== undefined;
   // On a phone it opens above the list, which may be scrolled far down.
   const isNarrow = useMediaQuery(useTheme().breakpoints.down('md'), { noSsr: true });
   useEffect(() => {
@@ -68,7 +69,10 @@ export function Panel({ title, onClose, onSubmit, width = 380, children }: Panel
           minHeight: 0,
         }}
       >
-        {children}
+        <SaidContext value={isToRead}>
+          {isToRead && <Told>{refusal}</Told>}
+          {children}
+        </SaidContext>
       </Box>
     </Box>
   );
@@ -103,15 +107,15 @@ interface FormActionsProps {
 /** Save, or why one may not, and what else can be done, at the end of a form. */
 export function FormActions({ save, busy, disabled = false, children }: FormActionsProps): ReactElement {
   const refusal = useRefusal();
+  const isSaid = useContext(SaidContext);
   return (
     <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
-      {refusal === null ? (
+      {refusal === null && (
         <Button type="submit" variant="contained" size="small" disabled={busy || disabled}>
           {save}
         </Button>
-      ) : (
-        <Told>{refusal}</Told>
       )}
+      {refusal !== null && !isSaid && <Told>{refusal}</Told>}
       {children}
     </Box>
   );

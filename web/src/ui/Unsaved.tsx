@@ -58,7 +58,8 @@ class Held {
   }
 
   private onNavigation(next: Transition): void {
-    const now = this.history.location;
+    // What is open stands in the address; the history does not know what was changed there in its place.
+    const now = window.location;
     if (next.location.pathname !== now.pathname || next.location.search !== now.search) {
       this.ask(() => next.retry());
       return;

@@ -9,6 +9,9 @@ export function useRefusal(): string | null {
   return useContext(AccessContext);
 }
 
+/** Whether it is said already, at the head of the panel around. */
+export const SaidContext = createContext(false);
+
 /** Offered to those alone who may change what is shown here. */
 export function Offered({ children }: { children: ReactNode }): ReactNode {
   return useRefusal() === null ? children : null;

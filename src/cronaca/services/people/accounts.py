@@ -7,7 +7,7 @@ import secrets
 import time
 from typing import Final
 
-from cronaca.core.access import EVERYTHING, Actor, Permission, Permitted
+from cronaca.core.access import BEFORE_ACCOUNTS, EVERYTHING, Actor, Permission, Permitted
 from cronaca.core.errors import EditConflict, InvalidInput, NotPermitted
 from cronaca.core.names import check_name, check_text
 from cronaca.core.people import ADMINISTRATOR, ROLES
@@ -19,6 +19,7 @@ from cronaca.plant.people.sign_ins import SessionRow
 from cronaca.services.acting import Act, act
 from cronaca.services.people.passwords import Passwords, check_password
 from cronaca.services.people.signing_in import begin_attempt
+from cronaca.views.sheets import give_private_sheets
 
 _LONGEST_NAME: Final = 100
 _LONGEST_FULL_NAME: Final = 200
@@ -60,6 +61,8 @@ class People:
                 raise NotPermitted(spec.name, Permission.MANAGE_PEOPLE.value)
             first = AccountSpec(spec.name, spec.full_name, ADMINISTRATOR)
             uid = accounts.insert_account(tx, first, kept, by.created_us, must_change=False)
+            # What was saved for one alone before there were accounts is the first administrator's.
+            give_private_sheets(tx, BEFORE_ACCOUNTS, spec.name)
             by.note("person", uid, None, first)
 
         act(self._store, who, work)
@@ -95,6 +98,8 @@ class People:
             if account.spec.role == ADMINISTRATOR and (spec.role != ADMINISTRATOR or not spec.enabled):
                 _check_another(tx, account)
             accounts.change_account(tx, account, spec)
+            if spec.name != account.spec.name:
+                give_private_sheets(tx, account.spec.name, spec.name)
             if not spec.enabled or spec.role != account.spec.role:
                 sign_ins.end_all(tx, account.account_id)
             by.note("person", uid, account.spec, spec)
@@ -111,6 +116,8 @@ class People:
                 _check_another(tx, account)
             sign_ins.end_all(tx, account.account_id)
             accounts.remove_account(tx, account, by.created_us)
+            # Who is given the name later does not see them.
+            give_private_sheets(tx, account.spec.name, account.uid)
             by.note("person", uid, account.spec, None)
 
         act(self._store, who, work)
