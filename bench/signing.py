@@ -23,7 +23,7 @@ from cronaca.services.people import Passwords
 
 REQUESTS: Final = 1500
 PASSWORDS: Final = 10
-ASKED: Final = "/api/plant"
+ASKED: Final = "/api/tags?limit=1"
 
 
 def added(app: FastAPI) -> dict[str, list[float]]:
