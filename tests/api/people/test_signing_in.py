@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import partial
 from pathlib import Path
-from typing import Any, Final
+from typing import Any
 
 import pytest
 from argon2 import PasswordHasher
@@ -19,207 +17,21 @@ from cronaca.core.model import HOUR, SECOND
 from cronaca.core.people import SessionLimits
 from cronaca.db import Store
 from cronaca.logbook import actions
-from cronaca.services.people import passwords
 from cronaca.services.people.signing_in import From
+from tests.api.people.support import (
+    ADMIN,
+    ADMIN_WORD,
+    NEW_WORD,
+    OPERATOR,
+    OPERATOR_WORD,
+    add_operator,
+    browser,
+    settled,
+    sign_in,
+)
 from tests.support.application import wait_for
 from tests.support.builders import NOW
 from tests.support.checks import now_us
-
-ADMIN, ADMIN_WORD = "Marta Olm", "kettle drift marble oyster"
-OPERATOR, OPERATOR_WORD = "jonas", "violet anchor staple ribbon"
-NEW_WORD = "granite pepper window swan"
-
-
-@pytest.fixture(autouse=True)
-def _quick(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Hashes of the usual kind at the lowest cost."""
-    cheap = partial(PasswordHasher, time_cost=1, memory_cost=8, parallelism=1)
-    monkeypatch.setattr(passwords, "PasswordHasher", cheap)
-
-
-@pytest.fixture
-def app(store: Store, tmp_path: Path) -> FastAPI:
-    return create_app(store, tmp_path)
-
-
-@pytest.fixture
-def admin(app: FastAPI) -> Iterator[TestClient]:
-    """The first administrator, signed in."""
-    with TestClient(app) as client:
-        first = {"name": ADMIN, "password": ADMIN_WORD, "code": app.state.people.first_code}
-        answer = client.post("/api/first", json=first)
-        assert answer.status_code == 204, answer.text
-        yield client
-
-
-def browser(app: FastAPI) -> TestClient:
-    """Another browser; the application runs already."""
-    return TestClient(app)
-
-
-def sign_in(client: TestClient, name: str, password: str, status: int = 204) -> Any:  # noqa: ANN401
-    answer = client.post("/api/session", json={"name": name, "password": password})
-    assert answer.status_code == status, answer.text
-    return answer
-
-
-def add_operator(admin: TestClient, role: str = "operator") -> dict[str, Any]:
-    body = {"name": OPERATOR, "full_name": "Jonas Reuter", "role": role, "password": OPERATOR_WORD}
-    answer = admin.post("/api/people", json=body)
-    assert answer.status_code == 201, answer.text
-    return dict(answer.json())
-
-
-def settled(client: TestClient) -> TestClient:
-    """With a password of one's own."""
-    sign_in(client, OPERATOR, OPERATOR_WORD)
-    changed = client.post("/api/me/password", json={"old": OPERATOR_WORD, "new": NEW_WORD})
-    assert (changed.status_code, changed.json()["must_change"]) == (200, False)
-    return client
-
-
-class TestGuests:
-    """Whoever is not signed in, where the administrators let guests look."""
-
-    def allow(self, admin: TestClient, *, enabled: bool = True) -> None:
-        seen = admin.get("/api/people/guest-view").json()
-        answer = admin.put("/api/people/guest-view", json={**seen, "enabled": enabled})
-        assert (answer.status_code, answer.json()["enabled"]) == (200, enabled)
-
-    def test_guests_look_where_they_may_and_are_asked_to_sign_in_for_the_rest(
-        self, app: FastAPI, admin: TestClient
-    ) -> None:
-        guest = browser(app)
-        assert guest.get("/api/tags").status_code == 401, "off as long as nobody switches it on"
-        self.allow(admin)
-        wait_for(lambda: guest.get("/api/tags").status_code == 200, 10, what="the guest view")
-        me = guest.get("/api/me").json()
-        assert (me["name"], me["account"], me["is_guest"], me["permissions"]) == (
-            "Guest",
-            None,
-            True,
-            ["view"],
-        )
-        for method, path, body in (
-            ("POST", "/api/notes", {}), ("POST", "/api/jobs", {}), ("GET", "/api/people", None),
-            ("PUT", "/api/setup/plant", {}), ("GET", "/api/me/sessions", None),
-            ("POST", "/api/me/tokens", {"name": "x", "permissions": ["view"], "ends_us": str(NOW)}),
-            ("POST", "/api/me/password", {"old": "one", "new": "other"}),
-        ):  # fmt: skip
-            answer = guest.request(method, path, json=body)
-            assert answer.status_code == 401, (path, answer.text)
-        assert "'annotate', which guests do not have" in guest.post("/api/notes", json={}).json()["detail"]
-        self.allow(admin, enabled=False)
-        wait_for(lambda: guest.get("/api/tags").status_code == 401, 10, what="its end")
-
-    def test_a_session_that_has_ended_is_a_guest_and_what_it_sends_is_refused(
-        self, app: FastAPI, admin: TestClient
-    ) -> None:
-        add_operator(admin)
-        other = settled(browser(app))
-        self.allow(admin)
-        uid = next(one["uid"] for one in admin.get("/api/people").json() if one["name"] == OPERATOR)
-        assert admin.delete(f"/api/people/{uid}/sessions").status_code == 204
-        wait_for(lambda: other.get("/api/me").json()["is_guest"], 10, what="the end of the session")
-        note = other.post("/api/notes", json={"start_us": str(NOW), "text": "steam was low"})
-        assert note.status_code == 401, "so that the page asks to sign in, and sends it again"
-
-    def test_a_token_that_has_ended_is_no_guest(self, app: FastAPI, admin: TestClient) -> None:
-        self.allow(admin)
-        answer = browser(app).get("/api/tags", headers={"Authorization": "Bearer of nothing"})
-        assert answer.status_code == 401
-
-    def test_two_who_switch_it_do_not_overwrite_each_other(self, admin: TestClient) -> None:
-        seen = admin.get("/api/people/guest-view").json()
-        self.allow(admin)
-        answer = admin.put("/api/people/guest-view", json={**seen, "enabled": False})
-        assert answer.status_code == 409
-        assert admin.get("/api/people/guest-view").json()["enabled"]
-
-    def test_health_names_nothing_to_who_may_not_see_the_plant(self, app: FastAPI, admin: TestClient) -> None:
-        told = browser(app).get("/api/health").json()
-        assert (told["recorder"], told["sources"], told["disks"], told["worker"]) == (None, [], [], None)
-        assert admin.get("/api/health").json()["recorder"] is not None
-
-
-class TestOwnRoles:
-    """Roles of an installation beside those of the program."""
-
-    SHIFT: Final = {"name": "Shift leader", "permissions": ["view", "annotate", "write_values"]}
-
-    def made(self, admin: TestClient) -> dict[str, Any]:
-        answer = admin.post("/api/people/roles", json=self.SHIFT)
-        assert answer.status_code == 201, answer.text
-        return dict(answer.json())
-
-    def test_who_has_it_may_what_it_says_and_what_is_changed_holds_at_once(
-        self, app: FastAPI, admin: TestClient
-    ) -> None:
-        role = self.made(admin)
-        add_operator(admin, role["key"])
-        other = settled(browser(app))
-        assert other.get("/api/me").json()["permissions"] == ["annotate", "view", "write_values"]
-        listed = {one["name"]: one for one in admin.get("/api/people/roles").json()}
-        assert (listed["Shift leader"]["people"], listed["administrator"]["people"]) == (1, 1)
-        note = {"start_us": str(NOW), "text": "steam was low"}
-        assert other.post("/api/notes", json=note).status_code == 201
-        assert other.post("/api/jobs", json={}).status_code == 403
-        less = {**self.SHIFT, "permissions": ["view"], "revision": role["revision"]}
-        assert admin.put(f"/api/people/roles/{role['uid']}", json=less).status_code == 200
-        wait_for(lambda: other.post("/api/notes", json=note).status_code == 403, 10, what="the change")
-        again = admin.put(f"/api/people/roles/{role['uid']}", json=less)
-        assert again.status_code == 409, "of a revision that is not the present one"
-
-    def test_a_token_does_what_both_its_role_and_itself_may(self, app: FastAPI, admin: TestClient) -> None:
-        role = self.made(admin)
-        add_operator(admin, role["key"])
-        other = settled(browser(app))
-        ends = str(now_us() + HOUR)
-        asked = {"name": "x", "permissions": ["view", "annotate"], "ends_us": ends}
-        token = other.post("/api/me/tokens", json=asked).json()["token"]
-        program = {"Authorization": f"Bearer {token}"}
-        note = {"start_us": str(NOW), "text": "steam was low"}
-        nobody = browser(app)
-        assert nobody.post("/api/notes", json=note, headers=program).status_code == 201
-        less = {**self.SHIFT, "permissions": ["view"], "revision": role["revision"]}
-        admin.put(f"/api/people/roles/{role['uid']}", json=less)
-        wait_for(
-            lambda: nobody.post("/api/notes", json=note, headers=program).status_code == 403, 10,
-            what="the change",
-        )  # fmt: skip
-        beyond = {**asked, "permissions": ["view", "correct_history"]}
-        assert other.post("/api/me/tokens", json=beyond).status_code == 403
-
-    @pytest.mark.parametrize(
-        ("change", "field"),
-        [({"name": "Engineer"}, "name"), ({"name": " "}, "name"), ({"name": "shift leader"}, "name"),
-         ({"permissions": ["annotate"]}, "permissions"), ({"permissions": ["view", "fly"]}, "permissions.1"),
-         ({"permissions": ["view", "manage_people"]}, "permissions")],
-    )  # fmt: skip
-    def test_one_that_cannot_be_is_refused(
-        self, admin: TestClient, change: dict[str, Any], field: str
-    ) -> None:
-        self.made(admin)
-        answer = admin.post("/api/people/roles", json={**self.SHIFT, "name": "Other", **change})
-        assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, field), answer.text
-        assert len(admin.get("/api/people/roles").json()) == 5
-
-    def test_one_that_somebody_has_is_not_removed(self, admin: TestClient) -> None:
-        role = self.made(admin)
-        person = add_operator(admin, role["key"])
-        refused = admin.delete(f"/api/people/roles/{role['uid']}")
-        assert (refused.status_code, refused.json()["errors"][0]["code"]) == (422, "role-in-use")
-        assert admin.delete(f"/api/people/{person['uid']}").status_code == 204
-        assert admin.delete(f"/api/people/roles/{role['uid']}").status_code == 204
-        unknown = {"name": "x", "role": role["key"], "password": OPERATOR_WORD}
-        assert admin.post("/api/people", json=unknown).status_code == 422
-
-    def test_what_was_done_to_roles_is_on_record(self, admin: TestClient, store: Store) -> None:
-        role = self.made(admin)
-        admin.delete(f"/api/people/roles/{role['uid']}")
-        with store.snapshot() as tx:
-            found = [(one.kind, one.action, one.name) for one in actions.list_actions(tx)[:2]]
-        assert found == [("role", "removed", "Shift leader"), ("role", "added", "Shift leader")]
 
 
 class TestFirstStart:
