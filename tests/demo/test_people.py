@@ -23,6 +23,9 @@ def test_they_are_made_once_and_told_at_each_start(store: Store, tmp_path: Path)
     made = seed_people(store, file, now_us)
     assert made is not None and list(made.passwords) == list(PEOPLE)
     assert seed_people(store, file, now_us) == made
+    other = tmp_path / "damaged.json"
+    other.write_text("{")
+    assert seed_people(store, other, now_us) is None, "it starts without telling them"
     assert file.stat().st_mode & 0o777 == 0o600
     assert Guests(store).find().guest_view
     signs = SignIns(store, Passwords(), now_us, SessionLimits())

@@ -4,6 +4,7 @@ in."""
 from __future__ import annotations
 
 import json
+import logging
 import os
 import secrets
 from collections.abc import Callable
@@ -23,6 +24,7 @@ from cronaca.services.people import Guests, Passwords, ProgramTokens
 
 PEOPLE: Final = {"operator": "Nadia Ferri", "engineer": "Paolo Sanna", "administrator": "Lucia Greco"}
 """Names in full, by what they sign in as, which is their role too."""
+_log = logging.getLogger(__name__)
 _PROGRAM_ACTS_FOR: Final = "engineer"
 _TOKEN_DAYS: Final = 365
 
@@ -79,5 +81,8 @@ def _write(file: Path, made: SignInData) -> None:
 def _kept(file: Path) -> SignInData | None:
     try:
         return SignInData(**json.loads(file.read_text()))
-    except (OSError, ValueError, TypeError):
+    except FileNotFoundError:
+        return None
+    except (OSError, ValueError, TypeError) as exc:
+        _log.warning("What the demo's people sign in with cannot be read: %s", exc)
         return None

@@ -154,11 +154,11 @@ def _seed_people(settings: Settings, store: Store) -> SignInData | None:
 def _told(people: SignInData | None) -> str:
     """With what to sign in."""
     if people is None:
-        return "  Its people are not those of the demo: sign in, or set up the first administrator."
+        return "  Its passwords are not known here. Without an account the page asks for the first one."
     lines = [f"    {name:<14} {password}" for name, password in people.passwords.items()]
     ends = datetime.fromtimestamp(people.ends_us / SECOND, UTC).date()
     return "\n".join((
-        "  Guests may look. To do more, sign in (with these, as long as nobody has changed them):", *lines,
+        "  To do more than look, sign in (with these, as long as nobody has changed them):", *lines,
         f"  Token for programs, as the engineer, until {ends}:\n    {people.token}",
     ))  # fmt: skip
 

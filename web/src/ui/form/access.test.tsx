@@ -3,10 +3,10 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, type ReactElement } from 'react';
 import { createRoot, type Root } from 'react-dom/client';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { FormActions, Offered, Panel, Removal } from '.';
-import { AccessContext } from './access';
-import { fieldsOf, FormFields, shapes, useSentForm } from './form';
-import { done, field } from './form/testSupport';
+import { FormActions, Offered, Panel, Removal } from '..';
+import { AccessContext } from '../access';
+import { fieldsOf, FormFields, shapes, useSentForm } from '.';
+import { done, field } from './testSupport';
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 
